@@ -1,0 +1,83 @@
+"""The command line: `amber-gable serve | demo | weather | reckon`.
+
+Imports are made inside the commands: `weather` must be up in a moment and needs nothing of the
+application, and `reckon` nothing of the web.
+"""
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+app = typer.Typer(help="Measures, specifies, times and records exterior house painting.", no_args_is_help=True, add_completion=False)
+
+Host = Annotated[str, typer.Option(help="Address to listen on.")]
+
+
+@app.command()
+def serve(
+    host: Host = "127.0.0.1",
+    port: Annotated[int, typer.Option(min=1, max=65535)] = 8000,
+    tls: Annotated[bool, typer.Option("--tls", help="Serve HTTPS with a local certificate, made when missing.")] = False,
+) -> None:
+    """Run the application alone, on the database and weather service that the environment names."""
+    import uvicorn
+
+    from amber_gable.settings import Settings
+    from amber_gable.web.app import create_app
+
+    settings = Settings()
+    certificate, key = None, None
+    if tls:
+        from amber_gable.services.certificates import local_certificate
+
+        certificate, key = (str(path) for path in local_certificate(settings.data_dir / "tls"))
+    typer.echo(f"Amber Gable on {'https' if tls else 'http'}://{host}:{port}")
+    uvicorn.run(create_app(settings), host=host, port=port, log_level="warning", ssl_certfile=certificate, ssl_keyfile=key)
+
+
+@app.command()
+def weather(
+    host: Host = "127.0.0.1",
+    port: Annotated[int, typer.Option(min=1, max=65535)] = 8790,
+    seed: Annotated[int, typer.Option(help="Which simulated world.")] = 7,
+) -> None:
+    """Run the weather stand-in: a small simulated forecast service."""
+    from amber_gable.standins.weather import serve as serve_weather
+
+    serve_weather(host, port, seed)
+
+
+@app.command()
+def demo(
+    host: Host = "127.0.0.1",
+    port: Annotated[int, typer.Option(min=1, max=65535)] = 8000,
+    data_dir: Annotated[Path, typer.Option(help="Where the demonstration keeps its data.")] = Path("data/demo"),
+    fresh: Annotated[bool, typer.Option("--fresh", help="Start from new demonstration data.")] = False,
+) -> None:
+    """Run the demonstration: sample data, weather stand-in and application together."""
+    from amber_gable.demo.run import run
+
+    run(host, port, data_dir, fresh=fresh)
+
+
+@app.command()
+def reckon(name: Annotated[str, typer.Argument(help="Which reckoning, for instance dew-point.")]) -> None:
+    """Compute one reckoning: a JSON object on standard input, JSON on standard output."""
+    from amber_gable.errors import PlanError
+    from amber_gable.services.reckonings import find, parse_body
+    from amber_gable.services.reckonings import reckon as compute
+
+    try:
+        entry = find(name)
+        answer = compute(entry, parse_body(sys.stdin.buffer.read()))
+    except PlanError as fault:
+        typer.echo(json.dumps({"error": str(fault), "field": fault.field}, ensure_ascii=False), err=True)
+        raise typer.Exit(2) from fault
+    typer.echo(json.dumps(answer.model_dump(), ensure_ascii=False))
+
+
+if __name__ == "__main__":
+    app()

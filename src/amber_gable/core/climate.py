@@ -1,0 +1,173 @@
+"""Climate at the surfaces: sun, temperature, dew and wetness of each surface through the weather.
+
+Joins the physics modules into one run over [surface, quarter-hour].
+Not here: limits and states (windows); each law is in its own module.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from amber_gable.core import sun
+from amber_gable.core.air import Array, dew_point_from_pressure_c, vapour_pressure_pa
+from amber_gable.core.surface_temperature import Forcing, Skin, integrate
+from amber_gable.core.weather import QUARTER_S, RAIN_HOUR_S, Grid, Weather
+from amber_gable.core.wetness import rain_on_surfaces_mm_h
+
+# A film thinner than this is not felt; about the finest dew one sees (our assumption).
+WET_KG_M2 = 0.001
+
+
+@dataclass(frozen=True)
+class Surface:
+    """What the weather sees of a surface.
+
+    Parameters
+    ----------
+    name : str
+    azimuth_deg, tilt_deg : float
+        Where it faces, clockwise from north; 90 is a wall, 0 flat.
+    solar_absorptance : float
+        Share of sunlight taken up, 0 to 1.
+    heat_capacity_kj_m2k : float
+        Areal heat capacity of the cladding.
+    water_store_mm : float
+        What the face holds before water runs off; infinite for none.
+    """
+
+    name: str
+    azimuth_deg: float
+    tilt_deg: float
+    solar_absorptance: float
+    heat_capacity_kj_m2k: float
+    water_store_mm: float = float("inf")
+
+
+@dataclass(frozen=True)
+class Climate:
+    """Everything the limits ask about, at Q instants for S surfaces.
+
+    Parameters
+    ----------
+    grid : Grid
+    sky : sun.Sky
+    air_temp_c, rel_humidity_pct, vapour_pa, dew_point_c, wind_m_s, gust_m_s : ndarray, shape (Q,)
+        Free air; `gust_m_s` is the wind where no gust is given.
+    rain_mm_h, rain_probability_pct : ndarray, shape (Q,)
+        Of the hour an instant lies in.
+    surface_temp_c, dew_margin_c, water_kg_m2 : ndarray, shape (S, Q)
+    direct_sun, wet : ndarray of bool, shape (S, Q)
+    """
+
+    grid: Grid
+    sky: sun.Sky
+    air_temp_c: Array
+    rel_humidity_pct: Array
+    vapour_pa: Array
+    dew_point_c: Array
+    wind_m_s: Array
+    gust_m_s: Array
+    rain_mm_h: Array
+    rain_probability_pct: Array
+    surface_temp_c: Array
+    dew_margin_c: Array
+    water_kg_m2: Array
+    direct_sun: NDArray[np.bool_]
+    wet: NDArray[np.bool_]
+
+
+def _of_the_hour(grid: Grid, weather: Weather, values: Array | None) -> Array:
+    """Return what belongs to the hour that starts at each listed time; 0 in missing hours."""
+    if values is None:
+        return np.zeros(len(grid.epoch_s))
+    index = np.searchsorted(weather.epoch_s, grid.epoch_s + 1e-6, side="right") - 1
+    known = grid.epoch_s - weather.epoch_s[index] < RAIN_HOUR_S - 1e-6
+    result: Array = np.where(known, values[index], 0.0)
+    return result
+
+
+def simulate(
+    place: sun.Place,
+    weather: Weather,
+    surfaces: Sequence[Surface],
+    *,
+    step_s: float = QUARTER_S,
+    surface_bias_c: Array | None = None,
+) -> Climate:
+    """Run the physics for surfaces through weather.
+
+    Parameters
+    ----------
+    place : sun.Place
+    weather : Weather
+        N hours; a day or more before the hours asked about lets dew and warmth build up.
+    surfaces : sequence of Surface, length S
+    step_s : float
+        Integration step; quarter-hours are fine enough (tests halve it).
+    surface_bias_c : ndarray, shape (S,), optional
+        What site readings found the surfaces to be warmer than computed; added to temperatures.
+
+    Returns
+    -------
+    Climate
+        Arrays over [surface, instant], instants `step_s` apart.
+    """
+    grid = Grid.over(weather, step_s)
+    air = grid.sampled(weather, weather.air_temp_c)
+    # Vapour pressure runs straighter through the hours than humidity does.
+    vapour = grid.sampled(weather, vapour_pressure_pa(weather.air_temp_c, weather.rel_humidity_pct))
+    dew = dew_point_from_pressure_c(vapour)
+    wind = grid.sampled(weather, weather.wind_m_s)
+    cloud = grid.sampled(weather, weather.cloud_pct)
+    rain = _of_the_hour(grid, weather, weather.rain_mm)
+    azimuth = np.array([s.azimuth_deg for s in surfaces])
+    tilt = np.array([s.tilt_deg for s in surfaces])
+    the_sky = sun.sky(place, grid.epoch_s, cloud)
+    light = sun.on_planes(the_sky, azimuth, tilt)
+    wind_from = None
+    if weather.wind_from_deg is not None:
+        # A direction cannot be interpolated over north: it holds until the next hour.
+        nearest = np.searchsorted(weather.epoch_s, grid.epoch_s + 1e-6, side="right") - 1
+        wind_from = weather.wind_from_deg[nearest]
+    falling = None
+    if rain.any():
+        falling = rain_on_surfaces_mm_h(rain, wind, wind_from, azimuth, tilt) / 3600
+    forcing = Forcing(
+        step_s=step_s,
+        air_temp_c=air,
+        vapour_pa=vapour,
+        dew_point_c=dew,
+        wind_m_s=wind,
+        cloud_frac=cloud / 100,
+        irradiance_w_m2=light.total_w_m2,
+        altitude_m=place.altitude_m,
+        rain_kg_m2_s=falling,
+    )
+    skin = Skin(
+        tilt_deg=tilt,
+        solar_absorptance=np.array([s.solar_absorptance for s in surfaces]),
+        heat_capacity_j_m2k=np.array([s.heat_capacity_kj_m2k * 1000 for s in surfaces]),
+        water_capacity_kg_m2=np.array([s.water_store_mm for s in surfaces]),
+    )
+    state = integrate(forcing, skin)
+    temp = state.temp_c if surface_bias_c is None else state.temp_c + surface_bias_c[:, None]
+    gust = wind if weather.wind_gust_m_s is None else grid.sampled(weather, weather.wind_gust_m_s)
+    return Climate(
+        grid=grid,
+        sky=the_sky,
+        air_temp_c=air,
+        rel_humidity_pct=grid.sampled(weather, weather.rel_humidity_pct),
+        vapour_pa=vapour,
+        dew_point_c=dew,
+        wind_m_s=wind,
+        gust_m_s=gust,
+        rain_mm_h=rain,
+        rain_probability_pct=_of_the_hour(grid, weather, weather.rain_probability_pct),
+        surface_temp_c=temp,
+        dew_margin_c=temp - dew,
+        water_kg_m2=state.water_kg_m2,
+        direct_sun=light.direct_sun,
+        wet=state.water_kg_m2 > WET_KG_M2,
+    )

@@ -1,0 +1,141 @@
+"""Site readings: what an instrument on the wall says about painting it now.
+
+A reading beats a forecast: the moment is judged by what was measured, and the hours after it by
+the forecast shifted by the difference the reading found.
+Not here: storing readings (services.sitelog).
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from amber_gable.core.air import dew_point_c
+from amber_gable.core.knowledge import Product
+from amber_gable.core.windows import SHUT, Reason, Windows
+from amber_gable.errors import FieldErrors
+
+# The most a single reading may shift the computed temperature of a wall: beyond it, the probe was
+# more likely in the sun or on another wall.
+MAX_BIAS_C = 8.0
+
+
+@dataclass(frozen=True)
+class Reading:
+    """Air temperature [°C], humidity [%] and surface temperature [°C], measured at one wall."""
+
+    air_temp_c: float
+    rel_humidity_pct: float
+    surface_temp_c: float
+
+    def check(self) -> None:
+        """Refuse what no instrument shows on a building.
+
+        Raises
+        ------
+        FieldErrors
+            Every fault at once, by field.
+        """
+        faults: dict[str, str] = {}
+        for name, low, high, words in (
+            ("air_temp_c", -60.0, 60.0, "Air temperature must be between -60 and 60 °C (-76 and 140 °F). Check °F or °C."),
+            ("surface_temp_c", -60.0, 95.0, "Surface temperature must be between -60 and 95 °C (-76 and 203 °F). Check °F or °C."),
+            ("rel_humidity_pct", 1.0, 100.0, "Humidity must be 1 to 100 %. Read the instrument again; a fraction like 0.6 is 60 %."),
+        ):
+            value = getattr(self, name)
+            if not low <= value <= high:
+                faults[name] = words
+        if faults:
+            raise FieldErrors(faults)
+
+    @property
+    def dew_point_c(self) -> float:
+        return float(dew_point_c(self.air_temp_c, self.rel_humidity_pct))
+
+    @property
+    def dew_margin_c(self) -> float:
+        return self.surface_temp_c - self.dew_point_c
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """Whether this wall may be painted now, and until when.
+
+    Parameters
+    ----------
+    may_paint : bool
+    is_tight : bool
+        Allowed with a caution.
+    dew_point_c, dew_margin_c : float
+    until_step : int or None
+        Last quarter-hour (exclusive) of the run that is open now, by the shifted forecast; None
+        when painting may not begin now.
+    reasons : list of Reason
+        What was measured out of bounds, then what the hours after would break; worst first.
+    bias_c : float
+        How much warmer the wall is than computed.
+    """
+
+    may_paint: bool
+    is_tight: bool
+    dew_point_c: float
+    dew_margin_c: float
+    until_step: int | None
+    reasons: list[Reason]
+    bias_c: float
+
+
+def measured_reasons(reading: Reading, product: Product, tight_temp_c: float, tight_dew_c: float, tight_rh_pct: float) -> list[Reason]:
+    """Return the limits that the measured moment breaks or comes near to, worst first."""
+    checks = (
+        ("air-temp-low", reading.air_temp_c, product.min_air_temp_c, 1, tight_temp_c),
+        ("air-temp-high", reading.air_temp_c, product.max_air_temp_c, -1, tight_temp_c),
+        ("surface-temp-low", reading.surface_temp_c, product.min_surface_temp_c, 1, tight_temp_c),
+        ("surface-temp-high", reading.surface_temp_c, product.max_surface_temp_c, -1, tight_temp_c),
+        ("dew-margin", reading.dew_margin_c, product.min_dew_margin_c, 1, tight_dew_c),
+        ("humidity", reading.rel_humidity_pct, product.max_rel_humidity_pct, -1, tight_rh_pct),
+    )
+    reasons = []
+    for rule, value, limit, sense, band in checks:
+        margin = sense * (value - limit)
+        if margin <= band:
+            reasons.append(Reason(rule, value, limit, margin, margin < 0, margin / band))
+    return sorted(reasons, key=lambda r: (not r.broken, r.severity))
+
+
+def bias_c(reading: Reading, computed_surface_c: float) -> float:
+    """Return how much warmer the wall was measured than computed [K], within what one reading may say."""
+    return float(np.clip(reading.surface_temp_c - computed_surface_c, -MAX_BIAS_C, MAX_BIAS_C))
+
+
+def judge(reading: Reading, shifted: Windows, surface: int, now_step: int, bias: float) -> Verdict:
+    """Return the verdict on one wall.
+
+    Parameters
+    ----------
+    reading : Reading
+    shifted : Windows
+        Computed with the reading's difference added to this surface.
+    surface, now_step : int
+        Which surface, and the quarter-hour of the reading.
+    bias : float
+        The difference that was added [K].
+    """
+    # What the reading itself decides is judged by the reading, not by the forecast of that moment.
+    own = {"air-temp-low", "air-temp-high", "surface-temp-high", "humidity"}
+    tight = shifted_tight(shifted)
+    reasons = measured_reasons(reading, shifted.product, *tight)
+    spoken = {r.rule for r in reasons}
+    reasons += [r for r in shifted.reasons(surface, now_step) if r.rule not in own | spoken]
+    reasons.sort(key=lambda r: (not r.broken, r.severity))
+    broken = any(r.broken for r in reasons)
+    until: int | None = None
+    if not broken:
+        shut = np.flatnonzero(shifted.states[surface, now_step + 1 :] == SHUT)
+        until = now_step + 1 + (int(shut[0]) if len(shut) else shifted.states.shape[1] - now_step - 1)
+    return Verdict(not broken, not broken and bool(reasons), reading.dew_point_c, reading.dew_margin_c, until, reasons, bias)
+
+
+def shifted_tight(windows: Windows) -> tuple[float, float, float]:
+    """Return the bands (temperature, dew margin, humidity) that the windows were judged with."""
+    bands = {check.rule: check.band for check in windows.checks if check.is_tight is not None}
+    return bands["air-temp-low"], bands["dew-margin"], bands["humidity"]

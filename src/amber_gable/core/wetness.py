@@ -1,0 +1,51 @@
+"""Wetness: how much rain reaches a wall, what it keeps, and when it counts as wet.
+
+Dew forms and dries in the energy balance (surface_temperature), which also keeps the one store of
+water; here is what rain adds to it and how the store is read.
+"""
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from amber_gable.core.air import Array
+
+# Free-wind driving rain on a vertical face: 0.222 U R^0.88, R in mm/h (ISO 15927-3).
+_DRIVING = 0.222
+# Splash and gusts: even a lee wall gets some of every rain (our assumption).
+_LEE_SHARE = 0.05
+# Without a wind direction, a wall is taken to stand half turned to it.
+_UNKNOWN_FACING = 0.5
+
+
+def rain_on_surfaces_mm_h(
+    rain_mm_h: Array,
+    wind_m_s: Array,
+    wind_from_deg: Array | None,
+    azimuth_deg: ArrayLike,
+    tilt_deg: ArrayLike,
+) -> Array:
+    """Return the rain that reaches each plane, shape (S, Q) [mm/h].
+
+    Parameters
+    ----------
+    rain_mm_h, wind_m_s : ndarray, shape (Q,)
+        Rain on flat ground and free wind.
+    wind_from_deg : ndarray, shape (Q,), or None
+        Where the wind comes from, clockwise from north.
+    azimuth_deg, tilt_deg : array_like, shape (S,)
+
+    References
+    ----------
+    ISO 15927-3, driving rain on walls; flat share by the cosine of the tilt.
+    """
+    azimuth = np.atleast_1d(np.asarray(azimuth_deg, dtype=float))[:, None]
+    tilt = np.radians(np.atleast_1d(np.asarray(tilt_deg, dtype=float)))[:, None]
+    if wind_from_deg is None:
+        facing = np.full((len(azimuth), len(rain_mm_h)), _UNKNOWN_FACING)
+    else:
+        facing = np.maximum(np.cos(np.radians(wind_from_deg - azimuth)), 0.0)
+    driven = _DRIVING * wind_m_s * rain_mm_h**0.88 * facing
+    flat = rain_mm_h * np.maximum(np.cos(tilt), 0.0)
+    wall = np.maximum(np.minimum(driven, rain_mm_h), _LEE_SHARE * rain_mm_h)
+    result: Array = flat + wall * np.sin(tilt)
+    return result

@@ -1,0 +1,24 @@
+"""Windows: for each surface and quarter-hour, may a coat go on, and why not.
+
+`limits` checks every rule of the handbook against the climate, `states` makes open, tight and
+shut of them, `starts` finds when a whole coat may begin, `words` says it to people.
+"""
+
+from amber_gable.core.windows.limits import Check, HouseRules, check_limits
+from amber_gable.core.windows.starts import Span, spans
+from amber_gable.core.windows.states import OPEN, SHUT, STATE_NAMES, TIGHT, Reason, Windows, find_windows
+
+__all__ = [
+    "OPEN",
+    "SHUT",
+    "STATE_NAMES",
+    "TIGHT",
+    "Check",
+    "HouseRules",
+    "Reason",
+    "Span",
+    "Windows",
+    "check_limits",
+    "find_windows",
+    "spans",
+]

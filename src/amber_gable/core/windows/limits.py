@@ -1,0 +1,234 @@
+"""The weather limits, each checked for every surface and quarter-hour (handbook 3).
+
+A check says how far a rule is from breaking (its margin), at the quarter-hour itself or over the
+time that the fresh coat needs afterwards. Meanings are those of reckonings.md, `windows`.
+Not here: how checks become open, tight or shut (states).
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from amber_gable.core.air import Array
+from amber_gable.core.climate import WET_KG_M2, Climate
+from amber_gable.core.drying import drying_rate, progress_h, ready_index
+from amber_gable.core.knowledge import Limits, Product, Tight
+
+_RAIN_BLOCK_H = 3.0
+
+
+@dataclass(frozen=True)
+class HouseRules:
+    """What the contractor decides, resolved for one job.
+
+    Parameters
+    ----------
+    max_wind_m_s : float
+        By access and method.
+    max_rain_probability_pct : float
+        Over application plus rain-free time.
+    sun_rule : {"shade", "surface-cap"}
+        School 2 of the handbook: follow the shade strictly, or let the surface decide.
+    limits, tight : knowledge rows
+    """
+
+    max_wind_m_s: float
+    max_rain_probability_pct: float
+    sun_rule: Literal["shade", "surface-cap"]
+    limits: Limits
+    tight: Tight
+
+
+@dataclass(frozen=True)
+class Check:
+    """One rule against the weather.
+
+    Parameters
+    ----------
+    rule : str
+        Name from reckonings.md.
+    limit : float
+        In the rule's own unit.
+    margin : ndarray, shape (S or 1, Q)
+        Distance to the limit, negative when broken.
+    band : float
+        Scale for ranking: how much margin is "near".
+    is_tight : ndarray of bool, shape (S or 1, Q), optional
+        Where the hour is tight though nothing is broken; never where absent.
+    sense : {1, -1}
+        1 where the value must stay above the limit, -1 where below.
+    """
+
+    rule: str
+    limit: float
+    margin: Array
+    band: float
+    is_tight: np.ndarray | None = None
+    sense: int = 1
+
+    def value(self, surface: int, instant: int) -> float:
+        row = 0 if self.margin.shape[0] == 1 else surface
+        return self.limit + self.sense * float(self.margin[row, instant])
+
+
+def forward_min(values: Array, steps: int) -> Array:
+    """Return the least of each value and the `steps` that follow it, shape (..., Q).
+
+    Windows shorten at the end of the data. Doubling: about log2(steps) passes.
+    """
+    out = values.copy()
+    covered = 1
+    while covered * 2 <= steps + 1:
+        np.minimum(out[..., :-covered], out[..., covered:], out=out[..., :-covered])
+        covered *= 2
+    rest = steps + 1 - covered
+    if rest and rest < out.shape[-1]:
+        tail = out[..., rest:].copy()
+        np.minimum(out[..., :-rest], tail, out=out[..., :-rest])
+    return out
+
+
+def _banded(rule: str, margin: Array, limit: float, band: float, sense: int = 1) -> Check:
+    return Check(rule, limit, margin, band, margin <= band, sense)
+
+
+def _steps(hours: float, climate: Climate) -> int:
+    return int(np.ceil(hours * 3600 / climate.grid.step_s - 1e-9))
+
+
+def _temperature(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
+    band = rules.tight.temperature_c
+    air = climate.air_temp_c[None, :]
+    surface = climate.surface_temp_c
+    after = _steps(rules.limits.after_application_h, climate)
+    return [
+        _banded("air-temp-low", air - product.min_air_temp_c, product.min_air_temp_c, band),
+        _banded("air-temp-high", product.max_air_temp_c - air, product.max_air_temp_c, band, -1),
+        _banded("surface-temp-low", forward_min(surface, after) - product.min_surface_temp_c, product.min_surface_temp_c, band),
+        _banded("surface-temp-high", product.max_surface_temp_c - surface, product.max_surface_temp_c, band, -1),
+        _banded(
+            "hold",
+            forward_min(surface, _steps(product.hold_h, climate)) - product.hold_min_surface_temp_c,
+            product.hold_min_surface_temp_c,
+            band,
+        ),
+        Check("frost", 0.0, np.where(surface <= 0, np.minimum(surface, -1e-9), surface), band),
+    ]
+
+
+def _moisture(climate: Climate, product: Product, rules: HouseRules, touch: Array) -> list[Check]:
+    margin = climate.dew_margin_c
+    band = rules.tight.dew_margin_c
+    after = forward_min(margin, _steps(rules.limits.after_application_h, climate))
+    humidity = product.max_rel_humidity_pct - climate.rel_humidity_pct[None, :]
+    # Wet now, or dewed on before the film is touch-dry.
+    count = np.cumsum(climate.wet, axis=-1)
+    last = np.minimum(np.floor(np.nan_to_num(touch, posinf=1e9)), margin.shape[-1] - 1).astype(int)
+    wet_between = np.take_along_axis(count, last, axis=-1) - count > 0
+    millimetres = climate.water_kg_m2
+    dryness = WET_KG_M2 - millimetres
+    wet = np.where(climate.wet, dryness, np.where(wet_between, -WET_KG_M2, dryness))
+    return [
+        _banded("dew-margin", margin - product.min_dew_margin_c, product.min_dew_margin_c, band),
+        # The four hours after have the limit 0, and no band (reckonings.md).
+        Check("dew-margin", 0.0, np.where(after <= 0, np.minimum(after, -1e-9), after), band),
+        _banded("humidity", humidity, product.max_rel_humidity_pct, rules.tight.humidity_pct, -1),
+        Check("wet", WET_KG_M2, wet, 0.1, None, -1),
+    ]
+
+
+def rain_chance_pct(climate: Climate, hours: float) -> Array:
+    """Return the chance of rain in the `hours` after each instant, shape (Q,) [%].
+
+    One chance over the span: hours within a block of three are taken as one event, blocks as
+    independent (reckonings.md).
+    """
+    dry = np.ones_like(climate.rain_probability_pct)
+    total, block = _steps(hours, climate), _steps(_RAIN_BLOCK_H, climate)
+    for first in range(0, total, block):
+        length = min(block, total - first)
+        largest = -forward_min(-climate.rain_probability_pct, length - 1)
+        shifted = np.zeros_like(largest)
+        shifted[: len(largest) - first] = largest[first:]
+        dry *= 1 - shifted / 100
+    return 100 * (1 - dry)
+
+
+def _rain(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
+    limit = rules.max_rain_probability_pct
+    chance = rain_chance_pct(climate, product.rain_free_h)[None, :]
+    steps = max(_steps(product.rain_free_h, climate) - 1, 0)
+    amount = -forward_min(-climate.rain_mm_h, steps)[None, :]
+    over = amount > rules.limits.trace_rain_mm
+    near = chance >= rules.tight.rain_share * limit
+    return [
+        Check("rain", limit, limit - chance, rules.tight.rain_share * limit or 1.0, near & (chance > 0), -1),
+        Check("rain", 0.0, np.where(over, -amount, 0.0), 1.0, None, -1),
+    ]
+
+
+def _wind(climate: Climate, rules: HouseRules) -> Check:
+    gust = np.maximum(climate.gust_m_s, climate.wind_m_s)[None, :]
+    share = rules.tight.wind_share
+    band = (1 - share) * rules.max_wind_m_s
+    return Check("wind", rules.max_wind_m_s, rules.max_wind_m_s - gust, band, gust > share * rules.max_wind_m_s, -1)
+
+
+def _sun(climate: Climate, rules: HouseRules) -> Check:
+    warm = rules.limits.warm_in_sun_c
+    margin = np.where(climate.direct_sun, warm - climate.surface_temp_c, np.inf)
+    hot = climate.direct_sun & (margin <= 0)
+    band = rules.tight.temperature_c
+    if rules.sun_rule == "shade":
+        # Warm in the sun is shut; sun on a cool surface is a caution.
+        return Check("sun", warm, np.where(hot, np.minimum(margin, -1e-9), margin), band, climate.direct_sun, -1)
+    # The surface's own cap decides: warm in the sun is a caution and never shuts.
+    return Check("sun", warm, np.where(hot, 0.0, margin), band, hot, -1)
+
+
+def _known(climate: Climate, product: Product, rules: HouseRules, touch: Array) -> list[Check]:
+    """Daylight, and whether everything that must be known lies within the data."""
+    height = climate.sky.true_elevation_deg[None, :] + 0.833
+    daylight = Check("daylight", -0.833, np.where(height <= 0, np.minimum(height, -1e-9), height), 1.0)
+    end = climate.grid.epoch_s[-1]
+    left = (end - climate.grid.epoch_s) / 3600
+    needed = np.minimum(
+        left - max(product.hold_h, rules.limits.after_application_h),
+        left + 1 - product.rain_free_h,
+    )[None, :]
+    # A film that is not touch-dry by the end of the data may be dewed on after it.
+    margin = np.where(np.isinf(touch), np.minimum(needed, -1e-9), needed)
+    return [daylight, Check("forecast-end", 0.0, margin, 1.0)]
+
+
+def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
+    """Check every limit for paint put on in each quarter-hour.
+
+    Parameters
+    ----------
+    climate : Climate
+        S surfaces, Q instants.
+    product : Product
+        Data sheet of the coating.
+    rules : HouseRules
+
+    Returns
+    -------
+    list of Check
+        Margins of shape (S, Q), or (1, Q) for what is the same for all surfaces.
+
+    References
+    ----------
+    Handbook 3; reckonings.md, `windows`, which fixes which rule speaks for what.
+    """
+    rate = drying_rate(product.kind, climate.surface_temp_c, climate.vapour_pa, climate.wind_m_s)
+    touch = ready_index(progress_h(rate, climate.grid.step_s), product.touch_h)
+    return [
+        *_temperature(climate, product, rules),
+        *_moisture(climate, product, rules, touch),
+        *_rain(climate, product, rules),
+        _wind(climate, rules),
+        _sun(climate, rules),
+        *_known(climate, product, rules, touch),
+    ]

@@ -1,0 +1,118 @@
+"""Open, tight, shut: what the checks make of each quarter-hour, and the reasons on request.
+
+States are kept as small integers with the worst lowest, so that the worst of several is their
+minimum. Reasons are made only for the surface and hour somebody asks about.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from amber_gable.core.climate import Climate
+from amber_gable.core.knowledge import Product
+from amber_gable.core.windows.limits import Check, HouseRules, check_limits
+
+SHUT, TIGHT, OPEN = 0, 1, 2
+STATE_NAMES = ("shut", "tight", "open")
+
+States = NDArray[np.int8]
+
+
+@dataclass(frozen=True)
+class Reason:
+    """Why an hour is shut or tight: the rule, what it is, what it may be, how far off.
+
+    `margin` is negative when broken; `severity` is the margin over its band, for ranking.
+    """
+
+    rule: str
+    value: float
+    limit: float
+    margin: float
+    broken: bool
+    severity: float
+
+
+@dataclass(frozen=True)
+class Windows:
+    """States of S surfaces at Q quarter-hours, with what they rest on.
+
+    Parameters
+    ----------
+    climate : Climate
+    checks : list of Check
+    states : ndarray of int8, shape (S, Q)
+        0 shut, 1 tight, 2 open.
+    product : Product
+    """
+
+    climate: Climate
+    checks: list[Check]
+    states: States
+    product: Product
+
+    def reasons(self, surface: int, first: int, last: int | None = None) -> list[Reason]:
+        """Return why quarter-hours `first` to `last` (exclusive) are not open, worst first.
+
+        A rule broken or tight several times speaks once, at its worst.
+        """
+        span = range(first, first + 1 if last is None else max(last, first + 1))
+        worst: dict[str, Reason] = {}
+        for check in self.checks:
+            row = 0 if check.margin.shape[0] == 1 else surface
+            for q in span:
+                margin = float(check.margin[row, q])
+                broken = margin < 0
+                if not broken and (check.is_tight is None or not check.is_tight[0 if check.is_tight.shape[0] == 1 else surface, q]):
+                    continue
+                reason = Reason(check.rule, check.value(surface, q), check.limit, margin, broken, margin / check.band)
+                # Broken comes before tight, whatever the bands.
+                known = worst.get(check.rule)
+                if known is None or (not reason.broken, reason.severity) < (not known.broken, known.severity):
+                    worst[check.rule] = reason
+        return sorted(worst.values(), key=lambda r: (not r.broken, r.severity))
+
+    def binding(self) -> NDArray[np.int8]:
+        """Return which check speaks first in each quarter-hour, shape (S, Q); -1 where open.
+
+        The same order as `reasons`: broken before tight, then the least margin over its band.
+        """
+        shape = self.states.shape
+        best = np.full(shape, np.inf)
+        which = np.full(shape, -1, dtype=np.int8)
+        for index, check in enumerate(self.checks):
+            severity = check.margin / check.band
+            tight = np.inf if check.is_tight is None else np.where(check.is_tight, severity, np.inf)
+            # Far below any tight severity, so that broken always wins.
+            rank = np.broadcast_to(np.where(check.margin < 0, severity - 1e6, tight), shape)
+            worse = rank < best
+            best = np.where(worse, rank, best)
+            which[worse] = index
+        return which
+
+    def runs(self, surface: int) -> list[tuple[int, int]]:
+        """Return run-length states: (first quarter, state) wherever the state changes."""
+        row = self.states[surface]
+        starts = np.flatnonzero(np.diff(row)) + 1
+        return [(int(q), int(row[q])) for q in (0, *starts)]
+
+
+def find_windows(climate: Climate, product: Product, rules: HouseRules) -> Windows:
+    """Return the state of every surface and quarter-hour.
+
+    Parameters
+    ----------
+    climate : Climate
+        S surfaces, Q quarter-hours.
+    product : Product
+    rules : HouseRules
+    """
+    checks = check_limits(climate, product, rules)
+    states = np.full(climate.surface_temp_c.shape, OPEN, dtype=np.int8)
+    for check in checks:
+        if check.is_tight is not None:
+            np.minimum(states, np.where(check.is_tight, TIGHT, OPEN).astype(np.int8), out=states)
+    for check in checks:
+        states[np.broadcast_to(check.margin < 0, states.shape)] = SHUT
+    return Windows(climate, checks, states, product)

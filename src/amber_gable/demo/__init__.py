@@ -1,0 +1,1 @@
+"""The demonstration: a made-up contractor, its jobs, and everything started together."""

@@ -1,0 +1,87 @@
+"""Starting the demonstration: weather stand-in, data, application; ending them together."""
+
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from contextlib import suppress
+from datetime import datetime
+from pathlib import Path
+
+STARTS_AT = "2026-09-15T06:50:00-05:00"
+_WEATHER_WAIT_S = 20.0
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def port_is_free(host: str, port: int) -> bool:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            return False
+    return True
+
+
+def start_weather(port: int) -> "subprocess.Popen[bytes]":
+    """Start the weather stand-in as a process of its own."""
+    return subprocess.Popen([sys.executable, "-m", "amber_gable.cli", "weather", "--port", str(port)])
+
+
+def wait_for(url: str, wait_s: float) -> bool:
+    """Return whether `url` answered within `wait_s`."""
+    until = time.monotonic() + wait_s
+    while time.monotonic() < until:
+        with suppress(OSError), urllib.request.urlopen(url, timeout=1):
+            return True
+        time.sleep(0.05)
+    return False
+
+
+def run(host: str, port: int, data_dir: Path, *, fresh: bool) -> None:
+    """Run everything until Ctrl-C, then end everything."""
+    if not port_is_free(host, port):
+        print(f"Port {port} is taken. Choose another:  make demo PORT={port + 1}", file=sys.stderr)
+        raise SystemExit(1)
+    if fresh and data_dir.exists():
+        shutil.rmtree(data_dir)
+    weather_port = free_port()
+    weather = start_weather(weather_port)
+    try:
+        _run_application(host, port, data_dir, f"http://127.0.0.1:{weather_port}")
+    finally:
+        weather.terminate()
+        with suppress(subprocess.TimeoutExpired):
+            weather.wait(timeout=5)
+
+
+def _run_application(host: str, port: int, data_dir: Path, weather_url: str) -> None:
+    import uvicorn
+
+    from amber_gable.demo.seed import is_seeded, seed, seed_schedule
+    from amber_gable.settings import Settings
+    from amber_gable.web.app import create_app, open_context
+
+    settings = Settings(
+        data_dir=data_dir,
+        database_url="",
+        weather_url=weather_url,
+        now=datetime.fromisoformat(os.environ.get("AMBER_GABLE_NOW", STARTS_AT)),
+        demo=True,
+    )
+    context = open_context(settings)
+    if not is_seeded(context):
+        print("Writing the demonstration's data ...", flush=True)
+        job_id = seed(context)
+        wait_for(f"{weather_url}/healthz", _WEATHER_WAIT_S)
+        seed_schedule(context, job_id)
+    print(f"\n  Amber Gable is at  http://{host}:{port}\n  Ctrl-C ends it.\n", flush=True)
+    uvicorn.run(create_app(context=context), host=host, port=port, log_level="warning")

@@ -1,0 +1,43 @@
+"""Writing SVG: elements with escaped attributes, nothing more."""
+
+from collections.abc import Iterable
+from html import escape
+
+
+def number(value: float) -> str:
+    """Return a coordinate with at most two decimals, the shortest way."""
+    text = f"{value:.2f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def el(tag: str, content: str | Iterable[str] | None = None, **attributes: str | float | None) -> str:
+    """Return one element.
+
+    Parameters
+    ----------
+    tag : str
+    content : str or iterable of str, optional
+        Markup, already escaped; use `text` for words.
+    **attributes
+        Underscores become hyphens (a trailing one is dropped), numbers are shortened, None leaves
+        the attribute out.
+    """
+    parts = [tag]
+    for name, value in attributes.items():
+        if value is None:
+            continue
+        shown = value if isinstance(value, str) else number(value)
+        parts.append(f'{name.rstrip("_").replace("_", "-")}="{escape(shown)}"')
+    inner = "" if content is None else content if isinstance(content, str) else "".join(content)
+    opening = " ".join(parts)
+    return f"<{opening}>{inner}</{tag}>" if content is not None else f"<{opening}/>"
+
+
+def words(content: str, **attributes: str | float | None) -> str:
+    """Return a text element, its content escaped."""
+    return el("text", escape(content), **attributes)
+
+
+def path(points: Iterable[tuple[float, float]], *, close: bool = True) -> str:
+    """Return path data through points."""
+    return "M" + "L".join(f"{number(x)} {number(y)}" for x, y in points) + ("Z" if close else "")

@@ -1,0 +1,46 @@
+"""The root of the error tree: every fault that a user can put right.
+
+A leaf, like `units`: it imports nothing of ours, so that parsing (units), computing (core) and
+storing (services) can all raise into one tree, which one handler shows beside the field it names.
+`assert` is for our own mistakes only.
+"""
+
+
+class PlanError(Exception):
+    """A fault the user can put right; faces show `str(error)` beside `field`.
+
+    Parameters
+    ----------
+    message : str
+        What is wrong and what to do about it, in words.
+    field : str, optional
+        Dotted name of the input at fault ("hours.3.air_temp_c"), empty when it is the whole.
+    """
+
+    def __init__(self, message: str, field: str = "") -> None:
+        super().__init__(message)
+        self.field = field
+
+
+class NotFoundError(PlanError):
+    """What was asked for is not (or no longer) there."""
+
+
+class ConflictError(PlanError):
+    """Somebody else changed the row since it was read; nothing was saved."""
+
+
+class FieldErrors(PlanError):
+    """Several faults of one form at once, so that the user can mend them in one go.
+
+    Parameters
+    ----------
+    errors : dict of str to str
+        Field name to message; never empty.
+    """
+
+    def __init__(self, errors: dict[str, str]) -> None:
+        assert errors
+        self.errors = errors
+        field, message = next(iter(errors.items()))
+        super().__init__(message, field)

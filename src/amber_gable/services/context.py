@@ -1,0 +1,79 @@
+"""What every use case needs: settings, database, clock, knowledge, weather."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from threading import Lock
+from typing import TYPE_CHECKING, Any
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from amber_gable.core.knowledge import Knowledge, shipped
+from amber_gable.errors import PlanError
+from amber_gable.services.clock import Clock
+from amber_gable.settings import Settings
+from amber_gable.store.models import AppState
+
+if TYPE_CHECKING:
+    from amber_gable.services.forecasts import WeatherClient
+
+_CLOCK_KEY = "demo clock"
+MAX_STEP_H = 240
+
+
+@dataclass
+class Context:
+    """One running application; made once at start-up and passed on, never global."""
+
+    settings: Settings
+    engine: Engine
+    clock: Clock
+    weather: "WeatherClient"
+    knowledge: Knowledge = field(default_factory=shipped)
+    # Results of long computations by the hash of their inputs (services.outlook).
+    cache: dict[Any, Any] = field(default_factory=dict)
+    cache_lock: Lock = field(default_factory=Lock)
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """A session that only reads; close it before computing or asking elsewhere."""
+        with Session(self.engine, expire_on_commit=False) as session:
+            yield session
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A short write transaction, begun immediate. What users change goes through changes."""
+        with Session(self.engine.execution_options(writing=True), expire_on_commit=False) as session, session.begin():
+            yield session
+
+
+def resume_clock(context: Context) -> None:
+    """Let a demo clock that was stepped forward go on from there after a restart."""
+    if not context.clock.is_set:
+        return
+    with context.reading() as session:
+        row = session.get(AppState, _CLOCK_KEY)
+    if row is not None:
+        reached = datetime.fromisoformat(row.value)
+        if reached > context.clock.now():
+            context.clock.set(reached)
+
+
+def step_clock(context: Context, hours: float) -> None:
+    """Step a set clock forward; for the demonstration.
+
+    Raises
+    ------
+    PlanError
+        If the clock runs on real time, or the step is not forward.
+    """
+    if not (context.settings.demo and context.clock.is_set):
+        raise PlanError("Only the demonstration's clock can be stepped.", "hours")
+    if not 0 < hours <= MAX_STEP_H:
+        raise PlanError(f"Step the clock forward by more than 0 and at most {MAX_STEP_H} hours.", "hours")
+    to = context.clock.now() + timedelta(hours=hours)
+    context.clock.set(to)
+    with context.writing() as session:
+        session.merge(AppState(key=_CLOCK_KEY, value=to.isoformat()))

@@ -1,0 +1,77 @@
+"""Morning: for each job the one thing to do next, from its schedule or from its windows."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from amber_gable.core.advice import NextRun, best_next, dry_from, first_dry
+from amber_gable.errors import PlanError
+from amber_gable.services import jobs, outlook, schedules
+from amber_gable.services.context import Context
+from amber_gable.services.forecasts import ForecastStatus
+from amber_gable.services.outlook import Outlook
+from amber_gable.services.schedules import SavedSchedule, Visit
+from amber_gable.store.models import Job
+
+
+@dataclass(frozen=True)
+class Dew:
+    """Surfaces wet now: how many of how many, when all are dry, and which dries first."""
+
+    count: int
+    of: int
+    dry_at: datetime | None
+    first_name: str
+
+
+@dataclass(frozen=True)
+class JobMorning:
+    """What the start page says of one job.
+
+    `visit` is the next visit of the schedule; without a schedule, `run` is the next stretch of
+    the surface to start with. `problem` says in words why there is neither.
+    """
+
+    job: Job
+    status: ForecastStatus
+    ahead: Outlook | None
+    schedule: SavedSchedule | None
+    visit: Visit | None
+    run: NextRun | None
+    run_name: str
+    dew: Dew | None
+    problem: str
+
+
+def names(job: Job) -> dict[str, str]:
+    return {s.id: s.name for s in outlook.painted_surfaces(job)}
+
+
+def job_morning(context: Context, job: Job) -> JobMorning:
+    """Return the next thing to do on a job; never fails for want of weather."""
+    status = outlook.status(context, job)
+    try:
+        ahead = outlook.outlook(context, job, status)
+    except PlanError as fault:
+        return JobMorning(job, status, None, schedules.saved(context, job.id), None, None, "", None, str(fault))
+    now = context.clock.now()
+    step = ahead.step_at(now)
+    kept = schedules.saved(context, job.id, ahead)
+    visit = next((v for v in kept.visits if v.ends_at > now), None) if kept else None
+    run = best_next(ahead.windows, step)
+    called = names(job)
+    run_name = called[ahead.surface_ids[run.surface]] if run else ""
+    return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "")
+
+
+def _dew(ahead: Outlook, called: dict[str, str], step: int) -> Dew | None:
+    dry_step, rows = dry_from(ahead.windows, step)
+    if not rows:
+        return None
+    first = called[ahead.surface_ids[first_dry(ahead.windows, rows, step)]]
+    dry_at = None if dry_step is None else ahead.local(dry_step)
+    return Dew(len(rows), ahead.windows.states.shape[0], dry_at, first)
+
+
+def all_jobs(context: Context) -> list[JobMorning]:
+    """Return the morning of every job, oldest job first."""
+    return [job_morning(context, jobs.whole(context, job.id)) for job in jobs.list_jobs(context)]

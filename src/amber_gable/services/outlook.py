@@ -1,0 +1,180 @@
+"""The outlook of a job: its windows by the newest forecast, computed once per set of inputs.
+
+The cache key is made of everything the result depends on, so that a stale answer cannot be shown:
+another forecast, colour, rule or measurement is another key.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from numpy.typing import NDArray
+
+from amber_gable.core.climate import Surface as ClimateSurface
+from amber_gable.core.climate import simulate
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.sun import Place
+from amber_gable.core.windows import Windows, find_windows
+from amber_gable.errors import PlanError
+from amber_gable.services import forecasts
+from amber_gable.services.context import Context
+from amber_gable.services.forecasts import ForecastStatus
+from amber_gable.services.jobs import rules_of
+from amber_gable.services.rules import JobRules, house_rules, product_of
+from amber_gable.store.models import Job, Surface
+
+_KEPT = 64
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """Windows of a job's painted surfaces.
+
+    Parameters
+    ----------
+    key : tuple
+        Everything it was computed from; for caches further up.
+    surface_ids : list of str, length S
+        In walking order, as the rows of `windows`.
+    windows : Windows
+    status : ForecastStatus
+    zone : ZoneInfo
+    """
+
+    key: tuple[object, ...]
+    surface_ids: list[str]
+    windows: Windows
+    zone: ZoneInfo
+    issued_at: datetime
+
+    def step_at(self, moment: datetime) -> int:
+        """Return the quarter-hour a moment lies in, within the data."""
+        grid = self.windows.climate.grid
+        step = int(np.floor((moment.timestamp() - grid.epoch_s[0]) / grid.step_s + 1e-9))
+        return min(max(step, 0), len(grid.epoch_s) - 1)
+
+    def local(self, step: int) -> datetime:
+        grid = self.windows.climate.grid
+        return datetime.fromtimestamp(float(grid.epoch_s[0] + step * grid.step_s), UTC).astimezone(self.zone)
+
+    def row(self, surface_id: str) -> int | None:
+        return self.surface_ids.index(surface_id) if surface_id in self.surface_ids else None
+
+
+def place_of(job: Job) -> Place:
+    return Place(job.latitude_deg, job.longitude_deg, job.altitude_m)
+
+
+def painted_surfaces(job: Job) -> list[Surface]:
+    """Return the surfaces that are painted, in walking order."""
+    return [s for elevation in job.building.elevations for s in elevation.surfaces if s.is_painted]
+
+
+def climate_surface(surface: Surface, azimuth_deg: float, knowledge: Knowledge) -> ClimateSurface:
+    cladding = knowledge.claddings[knowledge.substrates[surface.substrate].cladding]
+    return ClimateSurface(
+        name=surface.name,
+        azimuth_deg=azimuth_deg,
+        tilt_deg=90.0,
+        solar_absorptance=1 - surface.lrv_pct / 100,
+        heat_capacity_kj_m2k=cladding.areal_heat_capacity_kj_m2k,
+        water_store_mm=cladding.water_store_mm,
+    )
+
+
+def status(context: Context, job: Job) -> ForecastStatus:
+    """Fetch what is new in the forecast and say how it stands."""
+    return forecasts.refresh(context, place_of(job))
+
+
+def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
+    """Return the windows of a job.
+
+    Raises
+    ------
+    PlanError
+        If there is no forecast yet, or nothing to paint.
+    """
+    now = context.clock.now()
+    surfaces = _climate_surfaces(job, context.knowledge)
+    if not surfaces:
+        raise PlanError("No surface of this job is marked to be painted.", "surfaces")
+    rules = rules_of(job)
+    # The two observed days start at the hour; within it, nothing moves by itself.
+    hour = now.replace(minute=0, second=0, microsecond=0)
+    key = (
+        place_of(job),
+        job.time_zone,
+        known.issue_id,
+        known.observed_to,
+        hour,
+        tuple(surface_id for surface_id, _ in surfaces),
+        tuple(surface for _, surface in surfaces),
+        rules.model_dump_json(),
+    )
+    with context.cache_lock:
+        found = context.cache.get(key)
+        if found is None:
+            found = _compute(context, job, now, surfaces, rules, key)
+            while len(context.cache) >= _KEPT:
+                context.cache.pop(next(iter(context.cache)))
+            context.cache[key] = found
+    assert isinstance(found, Outlook)
+    return found
+
+
+def _climate_surfaces(job: Job, knowledge: Knowledge) -> list[tuple[str, ClimateSurface]]:
+    return [
+        (s.id, climate_surface(s, elevation.azimuth_deg, knowledge))
+        for elevation in job.building.elevations
+        for s in elevation.surfaces
+        if s.is_painted
+    ]
+
+
+def _compute(
+    context: Context,
+    job: Job,
+    now: datetime,
+    surfaces: Sequence[tuple[str, ClimateSurface]],
+    rules: JobRules,
+    key: tuple[object, ...],
+) -> Outlook:
+    place = place_of(job)
+    weather = forecasts.weather_for(context, place, now)
+    climate = simulate(place, weather, [surface for _, surface in surfaces])
+    windows = find_windows(climate, product_of(rules, context.knowledge), house_rules(rules, context.knowledge))
+    known = forecasts.latest_issued_at(context, place, now)
+    return Outlook(key, [surface_id for surface_id, _ in surfaces], windows, ZoneInfo(job.time_zone), known)
+
+
+def shifted(context: Context, job: Job, surface_id: str, by_c: float) -> Windows:
+    """Return the windows of one surface, its temperature shifted by what a reading found."""
+    now = context.clock.now()
+    pair = [(i, s) for i, s in _climate_surfaces(job, context.knowledge) if i == surface_id]
+    place, rules = place_of(job), rules_of(job)
+    weather = forecasts.weather_for(context, place, now)
+    climate = simulate(place, weather, [s for _, s in pair], surface_bias_c=np.array([by_c]))
+    return find_windows(climate, product_of(rules, context.knowledge), house_rules(rules, context.knowledge))
+
+
+def working_hours(outlook: Outlook, rules: JobRules) -> NDArray[np.bool_]:
+    """Return the quarter-hours in which the crew works, shape (Q,)."""
+    epoch = outlook.windows.climate.grid.epoch_s
+    out = np.zeros(len(epoch), dtype=bool)
+    for q, second in enumerate(epoch):
+        local = datetime.fromtimestamp(float(second), UTC).astimezone(outlook.zone)
+        hour = local.hour + local.minute / 60
+        out[q] = rules.day_starts_h <= hour < rules.day_ends_h and (rules.works_sundays or local.weekday() != 6)
+    return out
+
+
+def day_start(outlook: Outlook, now: datetime) -> datetime:
+    """Return the local midnight before `now`."""
+    return now.astimezone(outlook.zone).replace(hour=0, minute=0, second=0, microsecond=0)
+
+
+def horizon_end(start: datetime, days: int) -> datetime:
+    return start + timedelta(days=days)

@@ -1,0 +1,16 @@
+"""Reckonings: small computations a painter asks for on their own.
+
+Each is registered once, in `REGISTRY` below: a name, an input model, an output model, a pure
+function. Page, API and CLI are made from the registry alone. Contracts: docs/reckonings.md.
+"""
+
+from amber_gable.services.reckonings.air import DEW_POINT
+from amber_gable.services.reckonings.entry import Reckoning
+from amber_gable.services.reckonings.paint import COVERAGE
+from amber_gable.services.reckonings.run import MAX_BODY_BYTES, UnknownReckoningError, find, parse_body, reckon
+from amber_gable.services.reckonings.surface import SURFACE_TEMPERATURE
+from amber_gable.services.reckonings.sunlight import SUN_ON_SURFACE
+
+REGISTRY: tuple[Reckoning, ...] = (DEW_POINT, SUN_ON_SURFACE, COVERAGE, SURFACE_TEMPERATURE)
+
+__all__ = ["MAX_BODY_BYTES", "REGISTRY", "Reckoning", "UnknownReckoningError", "find", "parse_body", "reckon"]

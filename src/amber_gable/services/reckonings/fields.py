@@ -1,0 +1,60 @@
+"""Input fields with the plausible range of each quantity, refused in words when outside.
+
+One row per quantity, so that Fahrenheit labelled Celsius or a fraction for a percentage is caught
+alike in every reckoning.
+"""
+
+from datetime import datetime
+from typing import Annotated, Any
+
+from pydantic import AfterValidator, Field
+from pydantic_core import PydanticCustomError
+
+
+def ranged(low: float, high: float, words: str, unit: str = "", hint: str = "", *, open_low: bool = False) -> Any:
+    """Return an annotated float within `low` to `high`, whose message says what to do."""
+
+    def check(value: float) -> float:
+        if low <= value <= high and not (open_low and value <= low):
+            return value
+        above = "above " if open_low else ""
+        message = f"{words} must be {above}{low:g} to {high:g}{' ' + unit if unit else ''}, got {value:g}.{' ' + hint if hint else ''}"
+        # Braces in the text would be read as placeholders.
+        raise PydanticCustomError("range", "{message}", {"message": message})
+
+    return Annotated[float, AfterValidator(check), Field(json_schema_extra={"minimum": low, "maximum": high, "unit": unit})]
+
+
+def _instant(text: str) -> str:
+    try:
+        moment = datetime.fromisoformat(text)
+    except ValueError:
+        moment = None
+    if moment is None or moment.tzinfo is None:
+        raise PydanticCustomError("instant", "Give the time as ISO 8601 with its offset, like 2026-09-15T06:50:00-05:00.")
+    if not 1950 <= moment.year <= 2100:
+        raise PydanticCustomError("instant", "The year must be 1950 to 2100.")
+    return text
+
+
+_FAHRENHEIT = "If this is Fahrenheit, convert it to Celsius."
+_FRACTION = "If this is a fraction (0.8), multiply it by 100."
+
+Instant = Annotated[str, AfterValidator(_instant)]
+AirTempC = ranged(-60, 60, "Air temperature", "°C", _FAHRENHEIT)
+RelHumidityPct = ranged(1, 100, "Relative humidity", "%", _FRACTION)
+PressureKpa = ranged(30, 110, "Pressure", "kPa", "1013 hPa is 101.3 kPa.")
+WindMs = ranged(0, 60, "Wind", "m/s", "20 mph is 8.9 m/s.")
+CloudPct = ranged(0, 100, "Cloud cover", "%")
+LatitudeDeg = ranged(-90, 90, "Latitude", "degrees")
+LongitudeDeg = ranged(-180, 180, "Longitude", "degrees")
+AltitudeM = ranged(-430, 9000, "Altitude", "m")
+AzimuthDeg = ranged(0, 360, "Azimuth", "degrees", "0 north, 90 east, 180 south, 270 west.")
+TiltDeg = ranged(0, 180, "Tilt", "degrees", "90 is a wall, 0 flat.")
+Albedo = ranged(0, 1, "Albedo")
+Absorptance = ranged(0, 1, "Solar absorptance", "", "If this is a percentage, divide it by 100.")
+HeatCapacity = ranged(0.5, 2000, "Areal heat capacity", "kJ/m2K")
+SolidsPct = ranged(0, 100, "Volume solids", "%", "A can says for instance 38.", open_low=True)
+DryFilmUm = ranged(0, 5000, "Dry film", "µm", "1.5 mil is 38 µm.", open_low=True)
+LossPct = ranged(0, 95, "Loss", "%")
+Factor = ranged(1, 10, "The factor", "", "1 is smooth and flat.")

@@ -1,0 +1,57 @@
+"""What a job's contractor decided, read from the job and resolved against the knowledge."""
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from amber_gable.core.coats import Pace
+from amber_gable.core.knowledge import Knowledge, Product
+from amber_gable.core.takeoff import Paint, coverage
+from amber_gable.core.windows import HouseRules
+
+
+class JobRules(BaseModel):
+    """House rules and choices of one job; every default is a house default of the handbook."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    product: str = "rivermark-exterior-satin"
+    method: str = "roller"
+    access: str = "ladder"
+    sun_rule: Literal["shade", "surface-cap"] = "surface-cap"
+    max_rain_probability_pct: float = Field(default=30.0, ge=0, le=100)
+    coats: int = Field(default=2, ge=1, le=4)
+    painters: int = Field(default=2, ge=1, le=20)
+    # The crew's day in local hours, Sundays off: our assumption, the handbook is silent.
+    day_starts_h: float = Field(default=7.0, ge=0, le=23)
+    day_ends_h: float = Field(default=18.0, ge=1, le=24)
+    works_sundays: bool = False
+
+
+def product_of(rules: JobRules, knowledge: Knowledge) -> Product:
+    return knowledge.products[rules.product]
+
+
+def house_rules(rules: JobRules, knowledge: Knowledge) -> HouseRules:
+    """Return the limits that windows are judged by: the stricter wind limit of access and method."""
+    method = knowledge.methods[rules.method]
+    wind = knowledge.access[rules.access].max_wind_m_s
+    return HouseRules(
+        max_wind_m_s=min(wind, method.max_wind_m_s or wind),
+        max_rain_probability_pct=rules.max_rain_probability_pct,
+        sun_rule=rules.sun_rule,
+        limits=knowledge.limits,
+        tight=knowledge.tight,
+    )
+
+
+def paint_of(rules: JobRules, knowledge: Knowledge) -> Paint:
+    """Return what take-off needs of the product and method."""
+    product, method = knowledge.products[rules.product], knowledge.methods[rules.method]
+    spread = coverage(product.volume_solids_pct, product.dry_film_um).theoretical_m2_per_l
+    return Paint(product.name, spread, method.label, method.loss_pct, rules.coats)
+
+
+def pace_of(rules: JobRules, knowledge: Knowledge) -> Pace:
+    method = knowledge.methods[rules.method]
+    return Pace(method.first_coat_m2_per_h, method.next_coat_m2_per_h, rules.painters)

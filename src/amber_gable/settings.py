@@ -1,0 +1,33 @@
+"""Settings, all from the environment (prefix AMBER_GABLE_). Read once at start-up and passed on."""
+
+from datetime import datetime
+from pathlib import Path
+
+from pydantic import AwareDatetime, Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """Where the data lie, whom to ask for weather, and what time it is.
+
+    Every field is an environment variable: `data_dir` is AMBER_GABLE_DATA_DIR, and so on.
+    """
+
+    model_config = SettingsConfigDict(env_prefix="AMBER_GABLE_", frozen=True)
+
+    data_dir: Path = Path("data")
+    database_url: str = ""
+    weather_url: str = "http://127.0.0.1:8790"
+    weather_timeout_s: float = Field(default=2.0, gt=0, le=30)
+    # Sets the clock, which then ticks on; empty for the real time.
+    now: AwareDatetime | None = None
+    # Shows the control that steps the clock forward.
+    demo: bool = False
+
+    @property
+    def resolved_database_url(self) -> str:
+        return self.database_url or f"sqlite:///{(self.data_dir / 'amber-gable.sqlite3').absolute()}"
+
+    @property
+    def starts_at(self) -> datetime | None:
+        return self.now

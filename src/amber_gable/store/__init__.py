@@ -1,0 +1,1 @@
+"""The store: SQLAlchemy models, sessions, migrations, queries. The only room that knows SQL."""

@@ -1,0 +1,12 @@
+"""Units at the edge: what painters type becomes SI, and SI becomes what they read.
+
+A leaf: imports nothing of ours but the error root. Inside the application everything is SI.
+
+Here: `parse` reads notation (`32' 6"`, `50F`, `7 mil`), `show` writes it, `convert` has the factors.
+"""
+
+from amber_gable.units.convert import convert
+from amber_gable.units.parse import QuantityError, parse
+from amber_gable.units.show import System, show, show_parts, symbol
+
+__all__ = ["QuantityError", "System", "convert", "parse", "show", "show_parts", "symbol"]

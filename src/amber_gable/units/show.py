@@ -1,0 +1,78 @@
+"""Writing SI quantities the way a contractor reads them, US or metric.
+
+Every face (pages, CLI, documents) rounds here and nowhere else. Negative temperatures subtract
+the sign from the number, never the unit.
+"""
+
+from typing import Literal
+
+from amber_gable.units.convert import convert
+
+System = Literal["us", "metric"]
+
+# kind: SI unit, then per system (unit, symbol, decimals).
+_STYLE: dict[str, tuple[str, dict[System, tuple[str, str, int]]]] = {
+    "area": ("m2", {"us": ("ft2", "ft²", 0), "metric": ("m2", "m²", 1)}),
+    "volume": ("L", {"us": ("gal", "gal", 2), "metric": ("L", "L", 2)}),
+    "temperature": ("C", {"us": ("F", "°F", 0), "metric": ("C", "°C", 1)}),
+    "temperature difference": ("dC", {"us": ("dF", "°F", 0), "metric": ("dC", "°C", 1)}),
+    "speed": ("m/s", {"us": ("mph", "mph", 0), "metric": ("m/s", "m/s", 1)}),
+    "spread": ("m2/L", {"us": ("ft2/gal", "ft²/gal", 0), "metric": ("m2/L", "m²/L", 1)}),
+    "film": ("um", {"us": ("mil", "mil", 1), "metric": ("um", "µm", 0)}),
+    "rain": ("mm", {"us": ("in", "in", 2), "metric": ("mm", "mm", 1)}),
+    "rate": ("m2/h", {"us": ("ft2/h", "ft²/h", 0), "metric": ("m2/h", "m²/h", 1)}),
+    "length": ("m", {"us": ("ft", "ft", 2), "metric": ("m", "m", 2)}),
+}
+
+
+def symbol(kind: str, system: System) -> str:
+    """Return the unit symbol that `show` writes for a kind of quantity."""
+    return _STYLE[kind][1][system][1]
+
+
+def _feet_and_inches(length_m: float) -> str:
+    # A tape on a wall is read to the quarter inch at best.
+    quarters = round(abs(convert(length_m, "m", "in")) * 4)
+    feet, rest = divmod(quarters, 48)
+    inches, quarter = divmod(rest, 4)
+    sign = "-" if length_m < 0 and quarters else ""
+    fraction = {0: "", 1: " 1/4", 2: " 1/2", 3: " 3/4"}[quarter]
+    if not (inches or fraction):
+        return f"{sign}{feet}'"
+    inch_text = f"{inches}{fraction}" if inches else fraction.strip()
+    return f'{sign}{feet}\' {inch_text}"' if feet else f'{sign}{inch_text}"'
+
+
+def show_parts(value: float, kind: str, system: System) -> tuple[str, str]:
+    """Return the number and the symbol apart, for tables that put the unit in the head.
+
+    Parameters
+    ----------
+    value : float
+        Quantity in SI (for "rain" in mm, for "film" in µm).
+    kind : str
+        A kind that `show` knows, other than feet-and-inches lengths.
+    system : {"us", "metric"}
+    """
+    si_unit, styles = _STYLE[kind]
+    unit, mark, decimals = styles[system]
+    number = convert(value, si_unit, unit)
+    text = f"{number:,.{decimals}f}"
+    return (text[1:] if text.lstrip("-0.,") == "" and text.startswith("-") else text), mark
+
+
+def show(value: float, kind: str, system: System) -> str:
+    """Return a quantity as text with its unit, rounded as a painter needs it.
+
+    Parameters
+    ----------
+    value : float
+        Quantity in SI.
+    kind : str
+        "length" is written in feet and inches for US.
+    system : {"us", "metric"}
+    """
+    if kind == "length" and system == "us":
+        return _feet_and_inches(value)
+    number, mark = show_parts(value, kind, system)
+    return f"{number} {mark}"

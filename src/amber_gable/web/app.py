@@ -1,0 +1,78 @@
+"""The application: routes, static files, handlers, and a warm start of what imports slowly."""
+
+import threading
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from typing import Any
+
+from fastapi import FastAPI
+from fastapi.staticfiles import StaticFiles
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.responses import Response
+
+from amber_gable.services.clock import Clock
+from amber_gable.services.context import Context, resume_clock
+from amber_gable.services.forecasts import WeatherClient
+from amber_gable.settings import Settings
+from amber_gable.store.engine import open_engine
+from amber_gable.store.schema import migrate
+from amber_gable.web import faults
+from amber_gable.web.routes import api, demo, jobs, morning, reckoner, schedule, sitelog, survey, systems, takeoff, windows
+from amber_gable.web.security import SecurityMiddleware
+from amber_gable.web.templating import STATIC
+
+
+class CachedStaticFiles(StaticFiles):
+    """Static files whose address changes with their content may be kept for good."""
+
+    def file_response(self, *args: Any, **kwargs: Any) -> Response:
+        response = super().file_response(*args, **kwargs)
+        response.headers["cache-control"] = "public, max-age=31536000, immutable"
+        return response
+
+
+def open_context(settings: Settings) -> Context:
+    """Return the context of one running application, its database brought up to date."""
+    engine = open_engine(settings.resolved_database_url)
+    migrate(engine)
+    context = Context(settings, engine, Clock(settings.now), WeatherClient(settings.weather_url, settings.weather_timeout_s))
+    resume_clock(context)
+    return context
+
+
+def _warm() -> None:
+    """Import what takes long while nobody waits for it."""
+    import pvlib.irradiance
+    import pvlib.location  # noqa: F401
+
+    from amber_gable.units import convert
+
+    convert(1.0, "m", "ft")
+
+
+def create_app(settings: Settings | None = None, context: Context | None = None) -> FastAPI:
+    """Return the web application.
+
+    Parameters
+    ----------
+    settings : Settings, optional
+        From the environment where absent.
+    context : Context, optional
+        For tests: everything already opened.
+    """
+    the_context = context or open_context(settings or Settings())
+
+    @asynccontextmanager
+    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        threading.Thread(target=_warm, daemon=True, name="warm imports").start()
+        yield
+
+    app = FastAPI(title="Amber Gable", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
+    app.state.context = the_context
+    for part in (morning, jobs, survey, systems, takeoff, windows, schedule, sitelog, reckoner, api, demo):
+        app.include_router(part.router)
+    app.mount("/static", CachedStaticFiles(directory=STATIC), name="static")
+    app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)
+    app.add_middleware(SecurityMiddleware)
+    faults.install(app)
+    return app

@@ -1,0 +1,77 @@
+"""One handler for everything the user can put right: messages beside fields, nothing lost.
+
+A form sent by htmx gets only the messages, swapped in out of band, so that what was typed stays.
+The API gets JSON. A page gets a page that says where to go.
+"""
+
+import logging
+import re
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse, Response
+from starlette.exceptions import HTTPException
+
+from amber_gable.errors import ConflictError, FieldErrors, NotFoundError, PlanError
+from amber_gable.web.deps import context_of
+from amber_gable.web.templating import page
+
+log = logging.getLogger(__name__)
+_FORM_ID = re.compile(r"[\w-]{1,80}")
+
+
+def _status(fault: PlanError) -> int:
+    if isinstance(fault, NotFoundError):
+        return 404
+    return 409 if isinstance(fault, ConflictError) else 422
+
+
+def _answer(request: Request, fault: PlanError) -> Response:
+    status = _status(fault)
+    if request.url.path.startswith("/api/"):
+        return JSONResponse({"error": str(fault), "field": fault.field}, status)
+    if request.headers.get("hx-request") == "true":
+        # htmx names the form that was sent: its fields carry the form's id.
+        form_id = request.headers.get("hx-trigger", "")
+        errors = fault.errors if isinstance(fault, FieldErrors) else {fault.field or "form": str(fault)}
+        values = {"form_id": form_id if _FORM_ID.fullmatch(form_id) else "page", "errors": errors}
+        return page(request, context_of(request), "_errors.html", status_code=422, **values)
+    return page(request, context_of(request), "fault.html", status_code=status, message=str(fault), is_missing=status == 404)
+
+
+def handle_plan_error(request: Request, fault: Exception) -> Response:
+    assert isinstance(fault, PlanError)
+    return _answer(request, fault)
+
+
+def handle_http(request: Request, fault: Exception) -> Response:
+    assert isinstance(fault, HTTPException)
+    if fault.status_code == 404:
+        return _answer(request, NotFoundError("This page is not here. It may have been moved or removed."))
+    if request.url.path.startswith("/api/"):
+        return JSONResponse({"error": str(fault.detail), "field": ""}, fault.status_code, headers=fault.headers)
+    return page(
+        request, context_of(request), "fault.html", status_code=fault.status_code, message=str(fault.detail), is_missing=False
+    )
+
+
+def handle_validation(request: Request, fault: Exception) -> Response:
+    assert isinstance(fault, RequestValidationError)
+    first = fault.errors()[0]
+    name = str(first["loc"][-1]) if first["loc"] else ""
+    return _answer(request, PlanError(f"The address is not complete: {name} {first['msg'].lower()}.", name))
+
+
+def handle_unforeseen(request: Request, fault: Exception) -> Response:
+    log.exception("unforeseen fault at %s", request.url.path)
+    message = "Something went wrong on our side; nothing was changed. Try again, and tell us if it stays."
+    if request.url.path.startswith("/api/"):
+        return JSONResponse({"error": message, "field": ""}, 500)
+    return page(request, context_of(request), "fault.html", status_code=500, message=message, is_missing=False)
+
+
+def install(app: FastAPI) -> None:
+    app.add_exception_handler(PlanError, handle_plan_error)
+    app.add_exception_handler(HTTPException, handle_http)
+    app.add_exception_handler(RequestValidationError, handle_validation)
+    app.add_exception_handler(Exception, handle_unforeseen)

@@ -1,0 +1,109 @@
+"""Reading forms: what painters type becomes SI, every fault gets a message at its field."""
+
+import math
+from collections.abc import Collection
+from typing import Annotated
+
+from fastapi import Depends, Request
+from starlette.datastructures import FormData
+
+from amber_gable.errors import FieldErrors
+from amber_gable.units import QuantityError, System, parse
+
+_LONGEST = 200
+
+# The unit that a bare number has, by kind and system.
+_BARE: dict[str, dict[System, str]] = {
+    "length": {"us": "ft", "metric": "m"},
+    "temperature": {"us": "F", "metric": "C"},
+    "speed": {"us": "mph", "metric": "m/s"},
+}
+
+
+class TypedForm:
+    """The fields of one form; faults are gathered and raised together by `done`.
+
+    Parameters
+    ----------
+    values : FormData
+    """
+
+    def __init__(self, values: FormData) -> None:
+        self.values = values
+        self.errors: dict[str, str] = {}
+
+    def raw(self, name: str) -> str:
+        value = self.values.get(name)
+        return value.strip() if isinstance(value, str) else ""
+
+    def text(self, name: str, empty: str | None = None) -> str:
+        """Return text; a message where it is empty and `empty` says what to do then."""
+        value = self.raw(name)
+        if not value and empty:
+            self.errors[name] = empty
+        if len(value) > _LONGEST:
+            self.errors[name] = f"Shorten this to {_LONGEST} characters."
+        return value
+
+    def quantity(self, name: str, kind: str, system: System) -> float:
+        """Return a quantity in SI; NaN with a message where it cannot be read."""
+        try:
+            return parse(self.raw(name), kind, _BARE[kind][system])
+        except QuantityError as fault:
+            self.errors[name] = str(fault)
+            return math.nan
+
+    def number(self, name: str, words: str) -> float:
+        """Return a plain number; `words` say what is wanted."""
+        text = self.raw(name).replace("−", "-").rstrip("%°").strip()
+        if text.count(",") == 1 and "." not in text:
+            text = text.replace(",", ".")
+        try:
+            value = float(text)
+        except ValueError:
+            value = math.nan
+        if not math.isfinite(value):
+            self.errors[name] = words
+            return math.nan
+        return value
+
+    def whole(self, name: str, low: int, high: int, words: str) -> int:
+        value = self.number(name, words)
+        if math.isfinite(value) and (value != int(value) or not low <= value <= high):
+            self.errors[name] = words
+        return int(value) if math.isfinite(value) else low
+
+    def optional_whole(self, name: str, low: int, high: int, words: str) -> int | None:
+        return self.whole(name, low, high, words) if self.raw(name) else None
+
+    def choice(self, name: str, options: Collection[str], words: str) -> str:
+        value = self.raw(name)
+        if value not in options:
+            self.errors[name] = words
+        return value
+
+    def flag(self, name: str) -> bool:
+        return self.raw(name) in ("on", "true", "1", "yes")
+
+    def version(self) -> int | None:
+        text = self.raw("version")
+        return int(text) if text.isdigit() and len(text) < 10 else None
+
+    def done(self, more: FieldErrors | None = None) -> None:
+        """Raise every fault found, together with those of `more`.
+
+        Raises
+        ------
+        FieldErrors
+        """
+        # Where a field cannot be read at all, what the rules say of it means nothing.
+        errors = (more.errors if more else {}) | self.errors
+        if errors:
+            raise FieldErrors(errors)
+
+
+async def typed_form(request: Request) -> TypedForm:
+    return TypedForm(await request.form())
+
+
+Typed = Annotated[TypedForm, Depends(typed_form)]

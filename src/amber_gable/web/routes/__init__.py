@@ -1,0 +1,1 @@
+"""Routes: parse, call one service, render."""

@@ -1,0 +1,18 @@
+"""The demonstration's clock."""
+
+from fastapi import APIRouter
+from fastapi.responses import Response
+
+from amber_gable.services.context import step_clock
+from amber_gable.web.deps import Ctx
+from amber_gable.web.forms import Typed
+
+router = APIRouter()
+
+
+@router.post("/demo/clock", name="step_clock")
+def step(context: Ctx, form: Typed) -> Response:
+    hours = form.number("hours", "By how many hours?")
+    form.done()
+    step_clock(context, hours)
+    return Response(status_code=200, headers={"HX-Refresh": "true"})

@@ -1,0 +1,71 @@
+"""The Reckoner: every registered reckoning as a form and an answer, made from its models."""
+
+import json
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse
+from pydantic import ValidationError
+
+from amber_gable.errors import FieldErrors, PlanError
+from amber_gable.services.reckonings import REGISTRY, Reckoning, find, reckon
+from amber_gable.services.reckonings.run import errors_of
+from amber_gable.web.deps import Ctx
+from amber_gable.web.forms import Typed, TypedForm
+from amber_gable.web.templating import page
+from amber_gable.web.views.reckoner import fields_of, shown
+
+router = APIRouter()
+
+
+@router.get("/reckoner", name="reckoner")
+def reckoner(request: Request, context: Ctx) -> HTMLResponse:
+    return page(request, context, "reckoner/list.html", entries=REGISTRY)
+
+
+@router.get("/reckoner/{name}", name="reckoning")
+def reckoning(request: Request, context: Ctx, name: str) -> HTMLResponse:
+    entry = find(name)
+    answer = shown(entry, reckon(entry, entry.example))
+    return page(request, context, "reckoner/page.html", entry=entry, fields=fields_of(entry), answer=answer, entries=REGISTRY)
+
+
+def _typed(entry: Reckoning, form: TypedForm) -> dict[str, Any]:
+    """Return the form's texts as the JSON values the reckoning takes; empty fields stay out."""
+    values: dict[str, Any] = {}
+    for field in fields_of(entry):
+        text = form.raw(field.name)
+        if not text:
+            continue
+        if field.is_text:
+            values[field.name] = text
+        elif field.is_list:
+            try:
+                values[field.name] = json.loads(text)
+            except ValueError:
+                form.errors[field.name] = "This is not JSON. Put the hours as a list of objects."
+        else:
+            values[field.name] = form.number(field.name, "A number, please, with a point for decimals.")
+    return values
+
+
+@router.post("/reckoner/{name}", name="reckon")
+def reckon_form(request: Request, context: Ctx, name: str, form: Typed) -> HTMLResponse:
+    entry = find(name)
+    values = _typed(entry, form)
+    form.done()
+    try:
+        entry.input_model.model_validate(values)
+    except ValidationError as fault:
+        # Faults within a list are shown at the list, with where in it.
+        named = {f.name for f in fields_of(entry)}
+        errors = {}
+        for path, words in errors_of(fault, entry.input_model).items():
+            head = path.split(".")[0]
+            errors[head if head in named else "form"] = words if path == head else f"{path}: {words}"
+        raise FieldErrors(errors) from fault
+    try:
+        answer = shown(entry, reckon(entry, values))
+    except PlanError as fault:
+        raise PlanError(f"{fault.field}: {fault}", fault.field.split(".")[0] or "form") from fault
+    return page(request, context, "reckoner/_answer.html", entry=entry, answer=answer)

@@ -1,0 +1,84 @@
+"""Schedule: make it, see it on the calendar strip, take it along as a calendar file."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from markupsafe import Markup
+
+from amber_gable.drawing.strip import Block, strip
+from amber_gable.exchange.icalendar import Entry, calendar
+from amber_gable.services import changes, jobs, morning, outlook, schedules
+from amber_gable.services.outlook import Outlook, day_start
+from amber_gable.services.schedules import SavedSchedule
+from amber_gable.store.models import Job
+from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.routes.jobs import sent
+from amber_gable.web.sentences import next_step, visit_line
+from amber_gable.web.templating import clock_time, page, zone_of
+from amber_gable.web.views.hours import Hours, hours_of
+from amber_gable.web.views.house import schedule_band
+
+router = APIRouter(prefix="/jobs/{job_id}")
+SHOWN_DAYS = 10
+
+
+def _strips(schedule: SavedSchedule, ahead: Outlook, hours: Hours, job: Job) -> list[tuple[str, str, Markup]]:
+    """Return (surface id, name, strip) for every painted surface, by its first visit."""
+    by_surface: dict[str, list[Block]] = {}
+    for visit in schedule.visits:
+        block = Block(ahead.step_at(visit.starts_at), ahead.step_at(visit.ends_at), visit.coat, bool(visit.broken_by))
+        by_surface.setdefault(visit.surface_id, []).append(block)
+    is_day = ahead.windows.climate.sky.is_day
+    names = morning.names(job)
+    order = [*by_surface, *(surface_id for surface_id in names if surface_id not in by_surface)]
+    return [(i, names[i], Markup(strip(hours.axis, by_surface.get(i, []), is_day))) for i in order if i in names]
+
+
+@router.get("/schedule", name="schedule")
+def schedule_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    found = morning.job_morning(context, job)
+    now = context.clock.now().astimezone(zone_of(job))
+    with context.reading() as session:
+        undoable = changes.undo_label(session, job.id)
+    shared = {
+        "job": job,
+        "stage": "schedule",
+        "status": found.status,
+        "sentence": next_step(found, now),
+        "schedule": found.schedule,
+        "band": schedule_band(job, found.schedule),
+        "undoable": undoable,
+        "visit_line": visit_line,
+        "rules": jobs.rules_of(job),
+        "strips": [],
+        "hours": None,
+    }
+    if found.ahead is not None and found.schedule is not None:
+        hours = hours_of(context, job, found.ahead, day_start(found.ahead, now), 24 * SHOWN_DAYS)
+        shared |= {"hours": hours, "strips": _strips(found.schedule, found.ahead, hours, job)}
+    return page(request, context, "schedule/page.html", **shared)
+
+
+@router.post("/schedule", name="make_schedule")
+def make_schedule(request: Request, context: Ctx, job: TheJob) -> Response:
+    ahead = outlook.outlook(context, job, outlook.status(context, job))
+    schedules.make(context, job, ahead)
+    return sent(request.url_for("schedule", job_id=job.id))
+
+
+@router.get("/schedule.ics", name="schedule_ics")
+def schedule_ics(context: Ctx, job: TheJob) -> Response:
+    zone = zone_of(job)
+    entries = [
+        Entry(
+            uid=f"{v.surface_id}-{v.coat}",
+            summary=f"{job.name}: {visit_line(v)}",
+            description=f"Last stroke {clock_time(v.last_stroke_at, zone)}. The forecast moves: look at the windows on the day.",
+            location=f"{job.latitude_deg:.4f}, {job.longitude_deg:.4f}",
+            starts_at=v.starts_at,
+            ends_at=v.ends_at,
+        )
+        for v in schedules.calendar_entries(context, job)
+    ]
+    body = calendar(job.name, context.clock.now(), entries)
+    headers = {"content-disposition": 'attachment; filename="schedule.ics"'}
+    return Response(body, media_type="text/calendar; charset=utf-8", headers=headers)

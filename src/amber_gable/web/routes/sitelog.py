@@ -1,0 +1,71 @@
+"""Site log: log a reading, get the answer at once."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+
+from amber_gable.core.readings import Reading as Measured
+from amber_gable.core.windows.words import short_name, spoken
+from amber_gable.errors import FieldErrors
+from amber_gable.services import changes, outlook, sitelog
+from amber_gable.services.context import Context
+from amber_gable.store.models import Job
+from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.forms import Typed
+from amber_gable.web.routes.jobs import sent
+from amber_gable.web.templating import page, zone_of
+from amber_gable.web.views.house import log_band
+
+router = APIRouter(prefix="/jobs/{job_id}")
+
+
+def _shared(context: Context, job: Job) -> dict[str, Any]:
+    readings = sitelog.latest(context, job.id)
+    zone = zone_of(job)
+    today = context.clock.now().astimezone(zone).date()
+    verdicts: dict[str, bool] = {}
+    for reading in readings:
+        if reading.surface_id and reading.taken_at.astimezone(zone).date() == today:
+            verdicts.setdefault(reading.surface_id, bool(reading.verdict["may_paint"]))
+    with context.reading() as session:
+        undoable = changes.undo_label(session, job.id)
+    return {
+        "job": job,
+        "stage": "log",
+        "readings": readings,
+        "band": log_band(job, verdicts),
+        "short_name": short_name,
+        "undoable": undoable,
+    }
+
+
+@router.get("/log", name="log")
+def log_page(request: Request, context: Ctx, job: TheJob, surface: str = "") -> HTMLResponse:
+    status = outlook.status(context, job)
+    shared = _shared(context, job) | {"status": status, "surfaces": outlook.painted_surfaces(job), "chosen": surface}
+    return page(request, context, "sitelog/page.html", answer=None, reasons=[], **shared)
+
+
+@router.post("/log", name="log_reading")
+def log_reading(request: Request, context: Ctx, job: TheJob, form: Typed) -> HTMLResponse:
+    measured = Measured(
+        air_temp_c=form.quantity("air_temp_c", "temperature", job.units),  # type: ignore[arg-type]
+        rel_humidity_pct=form.number("rel_humidity_pct", "Humidity in percent, 1 to 100."),
+        surface_temp_c=form.quantity("surface_temp_c", "temperature", job.units),  # type: ignore[arg-type]
+    )
+    try:
+        measured.check()
+    except FieldErrors as fault:
+        form.done(fault)
+    form.done()
+    ahead = outlook.outlook(context, job, outlook.status(context, job))
+    answer = sitelog.log_reading(context, job, ahead, form.raw("surface_id"), measured, form.text("painter"))
+    reasons = [spoken(r, job.units) for r in answer.verdict.reasons]  # type: ignore[arg-type]
+    return page(request, context, "sitelog/_answered.html", answer=answer, reasons=reasons, **_shared(context, job))
+
+
+@router.post("/log/{reading_id}/remove", name="remove_reading")
+def remove_reading(request: Request, context: Ctx, job: TheJob, reading_id: str) -> Response:
+    sitelog.remove_reading(context, job.id, reading_id)
+    return sent(request.url_for("log", job_id=job.id))

@@ -1,0 +1,109 @@
+"""The sentences that lead a page: what to do next, by when, and what to do until then.
+
+Words only; what is true is decided in services.morning.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from amber_gable.core.windows import STATE_NAMES
+from amber_gable.services.morning import JobMorning
+from amber_gable.services.schedules import Visit
+from amber_gable.web.templating import clock_time, day_word
+
+_COAT = {1: "First coat", 2: "Second coat", 3: "Third coat", 4: "Fourth coat"}
+
+
+@dataclass(frozen=True)
+class Sentence:
+    """`lead` is the answer, `rest` its continuation, `until` what to do before; `alarm` colours it."""
+
+    lead: str
+    rest: str = ""
+    until: str = ""
+    alarm: bool = False
+    wants_schedule: bool = False
+
+
+def _at(moment: datetime, now: datetime) -> str:
+    word = day_word(moment, now)
+    return f"at {clock_time(moment)}" if word == "today" else f"{word} at {clock_time(moment)}"
+
+
+def _from(moment: datetime, now: datetime) -> str:
+    word = day_word(moment, now)
+    return f"from {clock_time(moment)}" if word == "today" else f"{word} from {clock_time(moment)}"
+
+
+def _by(moment: datetime, now: datetime) -> str:
+    word = day_word(moment, now)
+    return clock_time(moment) if word == day_word(now, now) else f"{word} {clock_time(moment)}"
+
+
+def the(name: str) -> str:
+    """Return a surface's name within a sentence: "the north gable wall"."""
+    return f"the {name[0].lower()}{name[1:]}"
+
+
+def _until(morning: JobMorning, now: datetime) -> str:
+    dew = morning.dew
+    if dew is None:
+        return ""
+    how_many = "Every painted surface is" if dew.count == dew.of else f"{dew.count} of {dew.of} surfaces are"
+    if dew.dry_at is None:
+        return f"{how_many} wet and stays so for the next 12 h. Keep off it with tape and paint."
+    first = "" if dew.count == 1 else f"; {the(dew.first_name)} dries first"
+    return f"{how_many} wet until {_by(dew.dry_at, now)}{first}. Until then: set ladders, scrape and sand what is dry."
+
+
+def _of_visit(visit: Visit, morning: JobMorning, now: datetime) -> Sentence:
+    start, end = visit.starts_at.astimezone(now.tzinfo), visit.ends_at.astimezone(now.tzinfo)
+    last = visit.last_stroke_at.astimezone(now.tzinfo)
+    if visit.broken_by:
+        when = "now" if start <= now else _at(start, now)
+        lead = f"Do not paint {the(visit.surface_name)} {when}: {visit.broken_by}."
+        return Sentence(lead, "The forecast has changed; make the schedule again.", _until(morning, now), True, True)
+    coat = _COAT.get(visit.coat, f"Coat {visit.coat}").lower()
+    if start <= now:
+        lead = f"Paint {the(visit.surface_name)} now."
+        rest = f"{coat.capitalize()}, done about {clock_time(end)}; last stroke {_by(last, now)}"
+    else:
+        lead = f"Start on {the(visit.surface_name)} {_at(start, now)}."
+        rest = f"{coat.capitalize()}, done about {clock_time(end)}; last stroke {_by(last, start)}"
+    if visit.next_coat_from is not None:
+        rest += f"; next coat there {_from(visit.next_coat_from.astimezone(now.tzinfo), now)}"
+    return Sentence(lead, rest + ".", _until(morning, now))
+
+
+def next_step(morning: JobMorning, now: datetime) -> Sentence:
+    """Return the sentence for a job.
+
+    Parameters
+    ----------
+    morning : JobMorning
+    now : datetime
+        In the job's zone.
+    """
+    if morning.visit is not None and (morning.ahead is not None or not morning.problem):
+        return _of_visit(morning.visit, morning, now)
+    if morning.ahead is None:
+        return Sentence(morning.problem, "Windows and schedule need it; survey, take-off and the reckoner work without.", alarm=True)
+    if morning.schedule is not None and morning.schedule.visits:
+        return Sentence("Every coat of the schedule is on.", "Inspect dry, from both ends of each wall, in low light.", "")
+    if morning.run is None:
+        return Sentence(
+            "No wall opens within the forecast.", "Repair, sand and caulk what is dry; look again at the next forecast.", _until(morning, now)
+        )
+    start, end = morning.ahead.local(morning.run.first), morning.ahead.local(morning.run.last)
+    state = STATE_NAMES[2] if morning.run.open_share > 0.5 else STATE_NAMES[1]
+    if morning.run.is_open_now:
+        lead = f"{morning.run_name} is {state} now"
+        rest = f"until {_by(end, now)}. There is no schedule yet."
+    else:
+        lead = f"{morning.run_name} opens {_at(start, now)}"
+        rest = f"and stays {state} until {_by(end, start)}. There is no schedule yet."
+    return Sentence(lead, rest, _until(morning, now), wants_schedule=True)
+
+
+def visit_line(visit: Visit) -> str:
+    return f"{visit.surface_name}, {_COAT.get(visit.coat, f'coat {visit.coat}').lower()}"

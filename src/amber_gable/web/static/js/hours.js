@@ -1,0 +1,186 @@
+/* Hours: one cursor through ribbons, curves, house band and sun plan. The data came with the page
+   (see web/views/hours.py); moving the cursor asks the server for nothing. Only the reasons of the
+   selected surface are asked for, when the cursor rests. */
+(() => {
+  "use strict";
+
+  const STATES = ["shut", "tight", "open"];
+  const FILLS = { shut: "url(#fill-shut)", tight: "url(#fill-tight)", open: "var(--open)" };
+  const REST_MS = 220;
+
+  /* The entry of a run-length list that holds step q. */
+  const runAt = (runs, q) => {
+    let low = 0;
+    let high = runs.length - 1;
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if (runs[middle][0] <= q) low = middle; else high = middle - 1;
+    }
+    return runs[low];
+  };
+  const within = (spans, q) => spans.some(([from, to]) => from <= q && q < to);
+
+  const wordOf = (data, q) => {
+    const [, state, rule] = data;
+    const name = STATES[state];
+    return state === 2 || rule < 0 ? name : `${name}: ${q.rules[rule]}`;
+  };
+
+  class Hours {
+    constructor(root, data) {
+      this.root = root;
+      this.data = data;
+      this.count = data.x.length - 1;
+      this.clock = new Intl.DateTimeFormat("en-GB", { weekday: "short", hour: "2-digit", minute: "2-digit", timeZone: data.zone });
+      this.selected = root.dataset.selected ?? null;
+      this.slider = root.querySelector("#hour");
+      this.isScrubbed = Boolean(this.slider);
+      this.cursors = () => root.querySelectorAll("[data-cursor]");
+      this.show(Number(root.dataset.now ?? 0));
+      if (this.isScrubbed) this.listen();
+    }
+
+    time(q) { return this.data.t0 + q * this.data.step; }
+
+    show(q) {
+      this.q = Math.max(0, Math.min(this.count - 1, q));
+      const x = `${this.data.x[this.q]}%`;
+      this.cursors().forEach((line) => {
+        line.setAttribute("x1", x);
+        line.setAttribute("x2", x);
+        line.classList.add("is-on");
+      });
+      if (!this.isScrubbed) return;
+      this.slider.value = String(this.q);
+      const word = this.clock.format(new Date(this.time(this.q) * 1000)).replace(",", "");
+      this.slider.setAttribute("aria-valuetext", word);
+      document.getElementById("hour-word").textContent = word;
+      this.fillHouse();
+      this.placeSun(word);
+      this.restLater();
+    }
+
+    fillHouse() {
+      const sides = new Map();
+      for (const surface of this.data.surfaces) {
+        const run = runAt(surface.runs, this.q);
+        const state = STATES[run[1]];
+        const word = wordOf(run, this.data);
+        document.querySelectorAll(`.band-surface[data-surface="${surface.id}"]`).forEach((shape) => {
+          shape.setAttribute("fill", FILLS[state]);
+          shape.dataset.state = state;
+          shape.firstElementChild.textContent = `${surface.name}: ${word}`;
+          shape.closest("a")?.setAttribute("aria-label", `${surface.name}: ${word}`);
+        });
+        const wall = document.querySelector(`[data-plan-wall="${surface.id}"]`);
+        if (wall) wall.setAttribute("class", `plan-wall is-${state}`);
+        // The wall speaks for its side; a gable top or door only where there is no wall.
+        if (!sides.has(surface.side) || wall) sides.set(surface.side, { surface, word });
+      }
+      for (const [side, { surface, word }] of sides) {
+        const hour = Math.min(Math.floor(this.q / 4), surface.temp.length - 1);
+        const caption = document.querySelector(`[data-caption="${side}"]`);
+        if (caption) caption.textContent = `${surface.temp[hour]} ${this.data.degree} · ${word}`;
+        document.querySelectorAll(`[data-sun="${side}"]`).forEach((mark) => mark.classList.toggle("is-on", within(surface.sun, this.q)));
+      }
+    }
+
+    placeSun(word) {
+      const sun = document.querySelector("[data-plan-sun]");
+      if (!sun) return;
+      const [azimuth, elevation] = this.data.sun[Math.min(Math.floor(this.q / 4), this.data.sun.length - 1)];
+      sun.classList.toggle("is-on", elevation > 0);
+      const turn = azimuth * Math.PI / 180;
+      const radius = 92 * Math.cos(Math.max(elevation, 0) * Math.PI / 180);
+      sun.setAttribute("cx", String(120 + radius * Math.sin(turn)));
+      sun.setAttribute("cy", String(120 - radius * Math.cos(turn)));
+      document.getElementById("plan-hour").textContent = `${word}${elevation > 0 ? "" : ", down"}`;
+    }
+
+    restLater() {
+      clearTimeout(this.resting);
+      this.resting = setTimeout(() => this.askWhy(), REST_MS);
+    }
+
+    askWhy() {
+      if (!this.selected) return;
+      const address = `${this.root.dataset.why}/${this.selected}?at=${this.time(this.q)}`;
+      htmx.ajax("GET", address, { target: "#why", swap: "innerHTML" });
+    }
+
+    select(id) {
+      this.selected = id;
+      this.root.querySelectorAll("[data-row]").forEach((row) => row.classList.toggle("is-selected", row.dataset.row === id));
+      document.querySelectorAll(".band-surface").forEach((shape) => shape.classList.toggle("is-selected", shape.dataset.surface === id));
+      history.replaceState(null, "", `?surface=${id}`);
+      this.askWhy();
+    }
+
+    step(by) { this.show(this.q + by); }
+
+    nextSurface(by) {
+      const ids = this.data.surfaces.map((surface) => surface.id);
+      this.select(ids[(ids.indexOf(this.selected) + by + ids.length) % ids.length]);
+    }
+
+    /* Where on the axis a pointer is. */
+    fromPointer(event, svg) {
+      const box = svg.getBoundingClientRect();
+      const x = 100 * (event.clientX - box.left) / box.width;
+      let low = 0;
+      let high = this.count;
+      while (low < high) {
+        const middle = (low + high + 1) >> 1;
+        if (this.data.x[middle] <= x) low = middle; else high = middle - 1;
+      }
+      return low;
+    }
+
+    listen() {
+      this.slider.addEventListener("input", () => this.show(Number(this.slider.value)));
+      document.getElementById("hour-now").addEventListener("click", () => this.show(Number(this.root.dataset.now)));
+      const strips = this.root.querySelector(".is-draggable");
+      const move = (event) => {
+        const svg = event.target.closest?.("svg") ?? strips.querySelector("svg");
+        this.show(this.fromPointer(event, svg));
+      };
+      strips.addEventListener("pointerdown", (event) => {
+        if (!event.target.closest("svg")) return;
+        strips.setPointerCapture(event.pointerId);
+        this.isDragging = true;
+        move(event);
+      });
+      strips.addEventListener("pointermove", (event) => { if (this.isDragging) this.show(this.fromPointer(event, strips.querySelector("svg"))); });
+      for (const end of ["pointerup", "pointercancel"]) strips.addEventListener(end, () => { this.isDragging = false; });
+      document.addEventListener("click", (event) => {
+        const link = event.target.closest?.("[data-select], [data-surface-link]");
+        if (!link || event.ctrlKey || event.metaKey) return;
+        event.preventDefault();
+        this.select(link.dataset.select ?? link.dataset.surfaceLink);
+      });
+      document.addEventListener("keydown", (event) => {
+        if (event.target.closest?.("input:not([type=range]), select, textarea") || event.ctrlKey || event.metaKey || event.altKey) return;
+        const by = { ",": -4, ".": 4, "<": -1, ">": 1 }[event.key];
+        if (by) this.step(by);
+        if (event.key === "[") this.nextSurface(-1);
+        if (event.key === "]") this.nextSurface(1);
+      });
+    }
+  }
+
+  document.addEventListener("DOMContentLoaded", () => {
+    document.querySelectorAll("[data-hours]").forEach((root) => {
+      const source = document.querySelector(`script[data-hours-of="${root.dataset.hours}"]`);
+      const data = JSON.parse(source.textContent);
+      if (!root.dataset.now) root.dataset.now = String(Math.floor((Date.parse(document.querySelector("[data-clock]").dateTime) / 1000 - data.t0) / data.step));
+      root.hours = new Hours(root, data);
+    });
+    // Curves come later than the page: give their cursor its place.
+    document.addEventListener("htmx:afterSwap", () => {
+      document.querySelectorAll("[data-hours]").forEach((root) => {
+        const x = `${root.hours.data.x[root.hours.q]}%`;
+        root.hours.cursors().forEach((line) => { line.setAttribute("x1", x); line.setAttribute("x2", x); line.classList.add("is-on"); });
+      });
+    });
+  });
+})();

@@ -1,0 +1,114 @@
+"""Templates: the Jinja environment, filters for units and times, the values every page has."""
+
+import hashlib
+from datetime import datetime, timedelta
+from functools import cache
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse
+from fastapi.templating import Jinja2Templates
+from markupsafe import Markup
+
+from amber_gable import units
+from amber_gable.drawing.patterns import definitions
+from amber_gable.services.context import Context
+from amber_gable.store.models import Job
+
+HERE = Path(__file__).parent
+STATIC = HERE / "static"
+
+templates = Jinja2Templates(directory=HERE / "templates")
+
+
+@cache
+def static_url(path: str) -> str:
+    """Return the address of a static file, with a mark that changes when the file does."""
+    mark = hashlib.blake2b((STATIC / path).read_bytes(), digest_size=4).hexdigest()
+    return f"/static/{path}?v={mark}"
+
+
+@cache
+def icon(name: str) -> Markup:
+    """Return an icon as inline SVG, so that it takes the colour of its text."""
+    text = (STATIC / "vendor" / "icons" / f"{name}.svg").read_text(encoding="utf-8")
+    return Markup(text.replace("<svg ", '<svg aria-hidden="true" focusable="false" ', 1))
+
+
+def age(span: timedelta) -> str:
+    """Return a time span as one reads it: "50 min", "3 h 20 min", "2 days"."""
+    minutes = max(int(span.total_seconds() // 60), 0)
+    if minutes < 60:
+        return f"{minutes} min"
+    if minutes < 48 * 60:
+        hours, rest = divmod(minutes, 60)
+        return f"{hours} h {rest:02d} min" if rest and hours < 12 else f"{hours} h"
+    return f"{minutes // (24 * 60)} days"
+
+
+def clock_time(moment: datetime, zone: ZoneInfo | None = None) -> str:
+    return f"{moment.astimezone(zone) if zone else moment:%H:%M}"
+
+
+def day_word(moment: datetime, now: datetime) -> str:
+    """Return "today", "tomorrow", or the weekday; both in the same zone."""
+    days = (moment.date() - now.date()).days
+    if days in (0, 1):
+        return ("today", "tomorrow")[days]
+    return f"{moment:%A}" if 1 < days < 7 else f"{moment:%a} {moment.day} {moment:%b}"
+
+
+def zone_of(job: Job) -> ZoneInfo:
+    return ZoneInfo(job.time_zone)
+
+
+templates.env.globals.update(fill_definitions=Markup(definitions()))
+templates.env.globals.update(static_url=static_url, icon=icon, show=units.show, show_parts=units.show_parts, symbol=units.symbol)
+templates.env.filters.update(
+    age=age,
+    clock_time=clock_time,
+    # Rows of the knowledge as (value, text) for a list to choose from.
+    label_pairs=lambda rows: [(key, row.label) for key, row in rows.items()],
+    name_pairs=lambda rows: [(key, row.name) for key, row in rows.items()],
+    self_pairs=lambda names: [(name, name) for name in names],
+)
+templates.env.trim_blocks = True
+templates.env.lstrip_blocks = True
+
+STAGES = (
+    ("survey", "Survey", "rulers"),
+    ("systems", "Systems", "layers"),
+    ("takeoff", "Take-off", "basket"),
+    ("windows", "Windows", "sun"),
+    ("schedule", "Schedule", "calendar3"),
+    ("log", "Site log", "journal-text"),
+    ("handover", "Handover", "house-check"),
+)
+
+
+def page(request: Request, context: Context, template: str, status_code: int = 200, **values: Any) -> HTMLResponse:
+    """Return a page or fragment with what every template may use.
+
+    Parameters
+    ----------
+    request : Request
+    context : Context
+    template : str
+    **values
+        `job` makes it a job's page: its zone, units and stages.
+    """
+    job: Job | None = values.get("job")
+    now = context.clock.now()
+    zone = zone_of(job) if job is not None else values.pop("zone", None)
+    local = now.astimezone(zone) if zone else now
+    shared = {
+        "now": local,
+        "zone": zone,
+        "system": values.pop("system", None) or (job.units if job is not None else "us"),
+        "stages": STAGES,
+        "is_demo": context.settings.demo and context.clock.is_set,
+        "theme": "glare" if request.cookies.get("theme") == "glare" else "linen",
+    }
+    return templates.TemplateResponse(request, template, shared | values, status_code=status_code)

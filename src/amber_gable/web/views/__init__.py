@@ -1,0 +1,1 @@
+"""What pages show, made ready for templates: drawings, rows, payloads. No decisions."""

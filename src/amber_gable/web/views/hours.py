@@ -1,0 +1,152 @@
+"""Hours on a page: axis, ribbons and the data that the page's script scrubs through.
+
+The data are sent once: run-length states with their binding rule, hourly temperatures, the sun.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+import numpy as np
+from markupsafe import Markup
+
+from amber_gable.core.windows.words import short_name
+from amber_gable.drawing import ribbons, timeaxis
+from amber_gable.drawing.curves import Level, curves
+from amber_gable.drawing.sunplan import PlanSide, sun_plan
+from amber_gable.drawing.timeaxis import Axis
+from amber_gable.services.context import Context
+from amber_gable.services.outlook import Outlook
+from amber_gable.store.models import Job
+from amber_gable.units import System, convert
+
+DAYS = 5
+MORNING_H = 36
+_STEP_H = 4
+
+
+@dataclass(frozen=True)
+class Row:
+    surface_id: str
+    name: str
+    ribbon: Markup
+
+
+@dataclass(frozen=True)
+class Hours:
+    """The hours of a job over one range."""
+
+    axis: Axis
+    head: Markup
+    rows: list[Row]
+    payload: dict[str, Any]
+
+
+def axis_over(outlook: Outlook, start: datetime, hours: float) -> Axis:
+    first = outlook.step_at(start)
+    count = len(outlook.windows.climate.grid.epoch_s)
+    last = min(first + round(hours * _STEP_H), count - 1)
+    return timeaxis.squeezed(outlook.windows.climate.sky.is_day, first, last)
+
+
+def _names(job: Job) -> dict[str, tuple[str, str]]:
+    return {s.id: (s.name, e.id) for e in job.building.elevations for s in e.surfaces}
+
+
+def _runs_with_rules(states: np.ndarray, binding: np.ndarray, axis: Axis) -> list[list[int]]:
+    part, why = states[axis.first : axis.last], binding[axis.first : axis.last]
+    change = np.flatnonzero((np.diff(part) != 0) | (np.diff(why) != 0)) + 1
+    return [[int(q), int(part[q]), int(why[q])] for q in (0, *change)]
+
+
+def _on_off(flags: np.ndarray, axis: Axis) -> list[list[int]]:
+    part = np.concatenate([[False], flags[axis.first : axis.last], [False]]).astype(np.int8)
+    edges = np.flatnonzero(np.diff(part))
+    return [[int(a), int(b)] for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+
+def _degrees(values_c: np.ndarray, system: System, *, difference: bool = False) -> list[int]:
+    source, target = ("dC", "dF") if difference else ("C", "F")
+    if system == "metric":
+        return [round(float(v)) for v in values_c]
+    slope, offset = convert(1.0, source, target) - convert(0.0, source, target), convert(0.0, source, target)
+    return [round(slope * float(v) + offset) for v in values_c]
+
+
+def hours_of(context: Context, job: Job, outlook: Outlook, start: datetime, hours: float) -> Hours:
+    """Return axis, ribbons and payload; drawn once per outlook, range and units."""
+    key = ("hours", outlook.key, start, hours, job.units, tuple(_names(job).items()))
+    with context.cache_lock:
+        found = context.cache.get(key)
+    if found is None:
+        found = _draw(job, outlook, axis_over(outlook, start, hours), job.units)  # type: ignore[arg-type]
+        with context.cache_lock:
+            context.cache[key] = found
+    assert isinstance(found, Hours)
+    return found
+
+
+def _draw(job: Job, outlook: Outlook, axis: Axis, system: System) -> Hours:
+    windows, climate = outlook.windows, outlook.windows.climate
+    names = _names(job)
+    is_day = climate.sky.is_day
+    binding = windows.binding()
+    times = [outlook.local(q) for q in range(axis.first, axis.last)]
+    days = timeaxis.days(axis, times)
+    head = ribbons.scale(axis, days, climate.rain_mm_h, climate.rain_probability_pct)
+    rows, surfaces = [], []
+    hourly = slice(axis.first, axis.last, _STEP_H)
+    for row, surface_id in enumerate(outlook.surface_ids):
+        name, elevation_id = names[surface_id]
+        strip = ribbons.ribbon(axis, windows.runs(row), is_day, climate.direct_sun[row], climate.wet[row])
+        rows.append(Row(surface_id, name, Markup(strip)))
+        surfaces.append(
+            {
+                "id": surface_id,
+                "side": elevation_id,
+                "name": name,
+                "runs": _runs_with_rules(windows.states[row], binding[row], axis),
+                "sun": _on_off(climate.direct_sun[row], axis),
+                "temp": _degrees(climate.surface_temp_c[row, hourly], system),
+                "margin": _degrees(climate.dew_margin_c[row, hourly], system, difference=True),
+            }
+        )
+    payload = {
+        "t0": float(climate.grid.epoch_s[axis.first]),
+        "step": climate.grid.step_s,
+        "zone": str(outlook.zone),
+        "x": [round(float(x), 2) for x in axis.x],
+        "rules": [short_name(check.rule) for check in windows.checks],
+        "degree": "°F" if system == "us" else "°C",
+        "surfaces": surfaces,
+        "sun": [
+            [round(float(a), 1), round(float(e), 1)]
+            for a, e in zip(climate.sky.azimuth_deg[hourly], climate.sky.elevation_deg[hourly], strict=True)
+        ],
+    }
+    return Hours(axis, Markup(head), rows, payload)
+
+
+def plan_of(job: Job, outlook: Outlook, day: datetime) -> Markup:
+    """Return the sun plan with the sun's way over one local day."""
+    first = outlook.step_at(day)
+    last = outlook.step_at(day + timedelta(days=1))
+    sky = outlook.windows.climate.sky
+    way = [(float(sky.azimuth_deg[q]), float(sky.elevation_deg[q])) for q in range(first, last)]
+    sides = []
+    for e in job.building.elevations:
+        wall = next((s.id for s in e.surfaces if s.kind == "wall"), None)
+        sides.append(PlanSide(e.name, e.azimuth_deg, max(x for x, _ in e.outline), wall))
+    return Markup(sun_plan(sides, way))
+
+
+def curves_of(outlook: Outlook, axis: Axis, row: int, system: System) -> tuple[Markup, list[tuple[Level, str]]]:
+    """Return a surface's curves and the labels of the temperature lines."""
+    climate = outlook.windows.climate
+    unit = "F" if system == "us" else "C"
+    step = 20 if system == "us" else 10
+    levels = [convert(float(v), unit, "C") for v in range(-60, 160, step)]
+    svg, marks = curves(
+        axis, climate.surface_temp_c[row], climate.air_temp_c, climate.dew_point_c, climate.sky.is_day, levels
+    )
+    return Markup(svg), [(m, f"{convert(m.temp_c, 'C', unit):.0f}°") for m in marks]
