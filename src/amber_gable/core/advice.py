@@ -82,8 +82,9 @@ def dry_from(windows: Windows, now: int, horizon: int = 48) -> tuple[int | None,
     return latest, rows
 
 
-def first_dry(windows: Windows, rows: list[int], now: int) -> int:
-    """Return the row that dries first of those given."""
+def first_dry(windows: Windows, rows: list[int], now: int) -> tuple[int, int | None]:
+    """Return the row that dries first of those given, and when; None where none dries in the data."""
     wet = windows.climate.wet
     waits = [int(np.argmin(wet[row, now:])) if not wet[row, now:].all() else wet.shape[1] for row in rows]
-    return rows[int(np.argmin(waits))]
+    least = min(waits)
+    return rows[waits.index(least)], None if least == wet.shape[1] else now + least

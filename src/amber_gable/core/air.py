@@ -90,7 +90,8 @@ def vapour_pressure_pa(air_temp_c: ArrayLike, rel_humidity_pct: ArrayLike) -> Ar
     bad = (rh < 1) | (rh > 100)
     if bad.any():
         raise HumidityRangeError(float(rh[bad].ravel()[0]))
-    return saturation_pressure_pa(air_temp_c) * rh / 100
+    result: Array = saturation_pressure_pa(air_temp_c) * rh / 100
+    return result
 
 
 def _log_slope_water(t_k: Array) -> Array:
@@ -116,7 +117,8 @@ def dew_point_from_pressure_c(vapour_pa: ArrayLike) -> Array:
     t = 243.12 * g / (17.62 - g)
     for _ in range(4):
         t = t - (np.log(saturation_pressure_pa(t)) - log_p) / _log_slope_water(t + 273.15)
-    return t
+    result: Array = t
+    return result
 
 
 def dew_point_c(air_temp_c: ArrayLike, rel_humidity_pct: ArrayLike) -> Array:

@@ -34,11 +34,13 @@ def drying_rate(kind: Kind, surface_temp_c: ArrayLike, vapour_pa: ArrayLike, win
     """
     warmth = np.exp2((np.asarray(surface_temp_c, dtype=float) - REFERENCE_TEMP_C) / 10)
     if kind == "alkyd":
-        return np.minimum(1.0, warmth)
+        alone: Array = np.minimum(1.0, warmth)
+        return alone
     reference = float(saturation_pressure_pa(REFERENCE_TEMP_C)) * (1 - REFERENCE_HUMIDITY_FRAC)
     draw = (saturation_pressure_pa(surface_temp_c) - np.asarray(vapour_pa, dtype=float)) / reference
     evaporation = draw * (1 + 0.5 * np.asarray(wind_m_s, dtype=float)) / 1.5
-    return np.clip(np.minimum(warmth, evaporation), 0.0, 1.0)
+    result: Array = np.clip(np.minimum(warmth, evaporation), 0.0, 1.0)
+    return result
 
 
 def progress_h(rate: Array, step_s: float) -> Array:

@@ -58,10 +58,12 @@ def factor_of(profile: Profile) -> Factor:
         If the row lacks a dimension of its shape: a mistake of ours in the table.
     """
     if profile.shape == "lap":
-        assert profile.exposure_mm is not None and profile.butt_mm is not None
+        assert profile.exposure_mm is not None
+        assert profile.butt_mm is not None
         return lap(profile.exposure_mm, profile.butt_mm)
     if profile.shape == "board-batten":
-        assert profile.board_mm is not None and profile.batten_depth_mm is not None
+        assert profile.board_mm is not None
+        assert profile.batten_depth_mm is not None
         return board_batten(profile.board_mm, profile.batten_depth_mm)
     if profile.shape == "fixed":
         assert profile.factor is not None

@@ -1,7 +1,7 @@
 """Schedule: who paints which coat when, under the windows and the drying of the coat before.
 
-A list scheduler: takes the task that can start earliest, within an hour's grace the one in the
-shade, and finishes a side before leaving it. The task model (permitted starts; ready-at by the
+A list scheduler: takes the task that can start earliest, within two hours' grace the one in
+the shade, and finishes a side before leaving it. The task model (permitted starts; ready-at by the
 start of the coat before) is what a later optimiser takes as well.
 Not here: where permitted starts come from (windows), or how they are stored (services).
 """
@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 
 from amber_gable.core.air import Array
 
-# How many quarter-hours a crew may wait for a wall in the shade before taking one in the sun.
-GRACE_STEPS = 4
+# How many quarter-hours a crew may wait for a wall in the shade before taking one in the sun: there
+# is always something to scrape, sand or mask meanwhile.
+GRACE_STEPS = 8
 
 
 @dataclass(frozen=True)

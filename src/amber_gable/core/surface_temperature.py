@@ -217,7 +217,8 @@ class _Stepper:
         decay = np.exp(-x)
         # T(dt) = decay T + particular solution of the ramp.
         rise = (ends - starts) * ((decay - 1) / x + 1)
-        return now * decay + (starts * (1 - decay) + rise) / loss
+        then: Array = now * decay + (starts * (1 - decay) + rise) / loss
+        return then
 
     def _kept(self, store: Array) -> Array:
         return store if self.limit is None else np.minimum(store, self.limit)

@@ -7,7 +7,7 @@ surface_temperature, windows).
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
 import numpy as np
@@ -80,15 +80,6 @@ class Weather:
             for index in np.flatnonzero(~np.isfinite(values))[:1]:
                 raise WeatherError("Missing value: leave the hour out or fill it in.", f"hours.{index}.{name}")
 
-    def between(self, start: datetime, end: datetime) -> "Weather":
-        """Return the hours from `start` to `end`, both included."""
-        keep = [i for i, t in enumerate(self.times) if start <= t <= end]
-        arrays = {
-            name: None if getattr(self, name) is None else getattr(self, name)[keep]
-            for name in ("air_temp_c", "rel_humidity_pct", "wind_m_s", "cloud_pct", *_OPTIONAL)
-        }
-        return replace(self, times=[self.times[i] for i in keep], **arrays)
-
 
 @dataclass(frozen=True)
 class Grid:
@@ -107,10 +98,11 @@ class Grid:
 
     @classmethod
     def over(cls, weather: Weather, step_s: float = QUARTER_S) -> "Grid":
+        """Return the grid that covers all listed times."""
         first, last = float(weather.epoch_s[0]), float(weather.epoch_s[-1])
         # Up to one step beyond the last time, so that the last listed hour is always bracketed.
         count = int(np.ceil((last - first) / step_s - 1e-9)) + 1
-        return cls(first + step_s * np.arange(count), step_s)
+        return cls(first + step_s * np.arange(count, dtype=np.float64), step_s)
 
     def sampled(self, weather: Weather, values: Array) -> Array:
         """Return hourly values interpolated to the instants, shape (Q,)."""

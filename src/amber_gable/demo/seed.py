@@ -23,8 +23,8 @@ def seed(context: Context) -> str:
         change.add(Contractor(id=new_id(), version=1, name=CONTRACTOR, units="us", painters=list(PAINTERS)))
     job_id = jobs.create(context, tollkeepers.FACTS, tollkeepers.BLOCK, tollkeepers.RULES)
     for elevation in jobs.whole(context, job_id).building.elevations:
-        for facts in tollkeepers.OPENINGS[elevation.side]:
-            jobs.add_opening(context, job_id, elevation.id, facts)
+        for opening in tollkeepers.OPENINGS[elevation.side]:
+            jobs.add_opening(context, job_id, elevation.id, opening)
     for elevation in jobs.whole(context, job_id).building.elevations:
         for surface in elevation.surfaces:
             if surface.is_painted:

@@ -52,7 +52,7 @@ def _sash(left: str, sill: str) -> OpeningFacts:
 
 def _shutters(left: str, sill: str) -> list[OpeningFacts]:
     """Return the pair beside a sash window at `left`."""
-    width, gap = _ft("1' 3\""), _ft("1\"")
+    width, gap = _ft("1' 3\""), _ft('1"')
     at = _ft(left)
     return [
         OpeningFacts("shutter", width, _ft("5'"), at - gap - width, _ft(sill)),

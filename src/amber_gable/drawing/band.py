@@ -85,9 +85,9 @@ class _Side:
     def path(self, outline: Outline) -> str:
         return path(self.at(x, y) for x, y in outline)
 
-    def rect(self, r: Rect, **attributes: str | float | None) -> str:
+    def rect(self, r: Rect, class_: str) -> str:
         x, y = self.at(r.left, r.top)
-        return el("rect", x=x, y=y, width=r.width * self.scale, height=r.height * self.scale, **attributes)
+        return el("rect", x=x, y=y, width=r.width * self.scale, height=r.height * self.scale, class_=class_)
 
 
 def house_band(elevations: Sequence[BandElevation], style: BandStyle) -> str:
@@ -142,9 +142,7 @@ def _draw(side: _Side, style: BandStyle) -> str:
 def _surface(side: _Side, surface: BandSurface, style: BandStyle) -> str:
     look = style.look(surface)
     classes = f"band-surface {look.class_} {'is-selected' if surface.id == style.selected else ''}".strip()
-    shape = el(
-        "path", el("title", look.label), d=side.path(surface.outline), class_=classes, fill=look.fill, data_surface=surface.id
-    )
+    shape = el("path", el("title", look.label), d=side.path(surface.outline), class_=classes, fill=look.fill, data_surface=surface.id)
     if look.href is None:
         return shape
     return el("a", shape, href=look.href, aria_label=look.label, data_surface_link=surface.id)
@@ -207,9 +205,7 @@ def _door(side: _Side, kind: str, r: Rect) -> str:
     width = (r.width - gap * (columns + 1)) / columns
     height = (r.height - gap * (rows + 1)) / rows
     panels = [
-        side.rect(
-            Rect(r.left + gap + i * (width + gap), r.bottom + gap + j * (height + gap), width, height), class_="band-panel"
-        )
+        side.rect(Rect(r.left + gap + i * (width + gap), r.bottom + gap + j * (height + gap), width, height), class_="band-panel")
         for i in range(columns)
         for j in range(rows)
     ]

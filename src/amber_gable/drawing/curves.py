@@ -62,9 +62,7 @@ def curves(
         el("path", d="M" + "L".join(air), class_="curve-air"),
         el("path", d="M" + "L".join(surface), class_="curve-surface"),
     ]
-    parts = [
-        el("rect", x=f"{x:.2f}%", y=0, width=f"{w:.2f}%", height="100%", class_="ribbon-night") for x, w in nights(axis, is_day)
-    ]
+    parts = [el("rect", x=f"{x:.2f}%", y=0, width=f"{w:.2f}%", height="100%", class_="ribbon-night") for x, w in nights(axis, is_day)]
     parts += [el("line", x1="0", x2="100%", y1=f"{m.y:.2f}%", y2=f"{m.y:.2f}%", class_="curve-level") for m in marks]
     parts.append(el("svg", inner, viewBox=f"0 0 100 {HEIGHT:.0f}", preserveAspectRatio="none", width="100%", height="100%"))
     parts.append(el("line", x1="0", x2="0", y1="0", y2="100%", class_="cursor", data_cursor=""))

@@ -18,8 +18,8 @@ _BASE = 22.0
 _BLOCKS = {2: (5.0, 17.0, "ribbon-open"), 1: (13.0, 9.0, "ribbon-tight"), 0: (20.0, 2.0, "ribbon-shut")}
 
 
-def _block(x: float, width: float, y: float, height: float, class_: str, **more: str | float | None) -> str:
-    return el("rect", x=f"{x:.2f}%", y=y, width=f"{width:.2f}%", height=height, class_=class_, **more)
+def _block(x: float, width: float, y: float, height: float, class_: str, fill: str | None = None) -> str:
+    return el("rect", x=f"{x:.2f}%", y=y, width=f"{width:.2f}%", height=height, class_=class_, fill=fill)
 
 
 def ribbon(

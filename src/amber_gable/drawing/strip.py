@@ -31,10 +31,12 @@ def strip(axis: Axis, blocks: Sequence[Block], is_day: NDArray[np.bool_]) -> str
         if visible is None:
             continue
         x = axis.at(visible[0])
-        width = max(axis.at(visible[1]) - x, 0.5)
+        # Wide enough for its number, however short the coat.
+        width = max(axis.at(visible[1]) - x, 1.5)
         class_ = f"strip-coat strip-coat-{min(block.coat, 2)}" + (" is-broken" if block.is_broken else "")
         parts.append(el("rect", x=f"{x:.2f}%", y=4, width=f"{width:.2f}%", height=HEIGHT - 8, class_=class_))
         label = f"{block.coat}!" if block.is_broken else str(block.coat)
-        parts.append(el("text", label, x=f"{x + width / 2:.2f}%", y=HEIGHT / 2 + 5, class_=f"strip-number strip-number-{min(block.coat, 2)}"))
+        number_class = f"strip-number strip-number-{min(block.coat, 2)}"
+        parts.append(el("text", label, x=f"{x + width / 2:.2f}%", y=HEIGHT / 2 + 5, class_=number_class))
     parts.append(el("line", x1="0", x2="0", y1=0, y2=HEIGHT, class_="cursor", data_cursor=""))
     return el("svg", parts, class_="strip", height=HEIGHT, aria_hidden="true")

@@ -94,11 +94,7 @@ def days(axis: Axis, times: Sequence[datetime]) -> list[Day]:
         by_day.setdefault(moment.date(), []).append(offset)
     out = []
     for offsets in by_day.values():
-        marks = [
-            Mark(float(axis.x[o]), str(times[o].hour))
-            for o in offsets
-            if times[o].minute == 0 and times[o].hour in _HOUR_MARKS
-        ]
+        marks = [Mark(float(axis.x[o]), str(times[o].hour)) for o in offsets if times[o].minute == 0 and times[o].hour in _HOUR_MARKS]
         # Too little of a day left on the axis to carry a name.
         noon = next((float(axis.x[o]) for o in offsets if times[o].hour == 12 and times[o].minute == 0), None)
         if noon is not None:

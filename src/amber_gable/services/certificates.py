@@ -58,7 +58,5 @@ def _make(certificate_file: Path, key_file: Path) -> None:
         .sign(key, hashes.SHA256())
     )
     key_file.touch(mode=0o600)
-    key_file.write_bytes(
-        key.private_bytes(serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption())
-    )
+    key_file.write_bytes(key.private_bytes(serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption()))
     certificate_file.write_bytes(certificate.public_bytes(serialization.Encoding.PEM))

@@ -4,6 +4,7 @@ A service that is down, slow or talks rubbish costs a page at most one time-out;
 alone for a while and pages show the last forecast with its age.
 """
 
+import itertools
 import threading
 import time
 from collections.abc import Callable, Sequence
@@ -111,9 +112,7 @@ class WeatherClient:
         as_of = {"as_of": now.isoformat()}
         try:
             told = self._ask("/v1/forecast", where | as_of)
-            seen = self._ask(
-                "/v1/observed", where | as_of | {"from": (now - OBSERVED_BEFORE).isoformat(), "to": now.isoformat()}
-            )
+            seen = self._ask("/v1/observed", where | as_of | {"from": (now - OBSERVED_BEFORE).isoformat(), "to": now.isoformat()})
             try:
                 return ServiceForecast.model_validate(told), ServiceObserved.model_validate(seen)
             except ValidationError as fault:
@@ -202,7 +201,7 @@ def assemble(observed: Sequence[ObservedHour], forecast: Sequence[dict[str, Any]
         rows[hour.time] = {**hour.values, "rain_probability_pct": None}
     times = sorted(rows)
     # A gap between the last observation and the forecast: start with the forecast.
-    for earlier, later in zip(times, times[1:], strict=False):
+    for earlier, later in itertools.pairwise(times):
         if later - earlier > timedelta(hours=3):
             times = [t for t in times if t >= first]
             break

@@ -145,6 +145,13 @@ def list_jobs(context: Context) -> Sequence[Job]:
         return queries.jobs(session)
 
 
+def home_zone(context: Context) -> ZoneInfo | None:
+    """Return the zone that pages without a job show the time in."""
+    with context.reading() as session:
+        name = queries.home_zone(session)
+    return ZoneInfo(name) if name else None
+
+
 def whole(context: Context, job_id: str) -> Job:
     """Return a job with its building.
 
@@ -332,9 +339,7 @@ def remove_opening(context: Context, job_id: str, opening_id: str) -> str:
     return require(None, "opening")
 
 
-def update_surface(
-    context: Context, job_id: str, surface_id: str, facts: SurfaceFacts, version: int | None = None
-) -> None:
+def update_surface(context: Context, job_id: str, surface_id: str, facts: SurfaceFacts, version: int | None = None) -> None:
     """Change what a surface is made of.
 
     Raises

@@ -15,12 +15,13 @@ from amber_gable.store.models import Job
 
 @dataclass(frozen=True)
 class Dew:
-    """Surfaces wet now: how many of how many, when all are dry, and which dries first."""
+    """Surfaces wet now: how many of how many, which dries first and when, when all are dry."""
 
     count: int
     of: int
-    dry_at: datetime | None
     first_name: str
+    first_at: datetime | None
+    all_at: datetime | None
 
 
 @dataclass(frozen=True)
@@ -67,9 +68,14 @@ def _dew(ahead: Outlook, called: dict[str, str], step: int) -> Dew | None:
     dry_step, rows = dry_from(ahead.windows, step)
     if not rows:
         return None
-    first = called[ahead.surface_ids[first_dry(ahead.windows, rows, step)]]
-    dry_at = None if dry_step is None else ahead.local(dry_step)
-    return Dew(len(rows), ahead.windows.states.shape[0], dry_at, first)
+    first, first_step = first_dry(ahead.windows, rows, step)
+    return Dew(
+        count=len(rows),
+        of=ahead.windows.states.shape[0],
+        first_name=called[ahead.surface_ids[first]],
+        first_at=None if first_step is None else ahead.local(first_step),
+        all_at=None if dry_step is None else ahead.local(dry_step),
+    )
 
 
 def all_jobs(context: Context) -> list[JobMorning]:

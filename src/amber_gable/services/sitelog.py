@@ -29,9 +29,7 @@ class Answer:
     reading_id: str
 
 
-def log_reading(
-    context: Context, job: Job, ahead: Outlook, surface_id: str, measured: Measured, painter: str
-) -> Answer:
+def log_reading(context: Context, job: Job, ahead: Outlook, surface_id: str, measured: Measured, painter: str) -> Answer:
     """Judge a reading and keep it.
 
     Raises

@@ -191,7 +191,7 @@ def weather(site: Site, at_s: float, fronts: Iterable[Front] | None = None) -> H
         mean += warmth
         # Behind a front the air is not only cooler but drier, and the sky clears.
         dry_k += 0.45 * max(0.0, -warmth)
-        cloud += (0.8 if front.rain_h else 0.4) * math.exp(-((hours + 1) / 7) ** 2)
+        cloud += (0.8 if front.rain_h else 0.4) * math.exp(-(((hours + 1) / 7) ** 2))
         if hours > 0:
             cloud -= 0.30 * math.exp(-hours / 40) * (1 - math.exp(-hours / 8))
             wind_from += 85 * math.exp(-hours / 50) * (1 - math.exp(-hours / 2))

@@ -101,9 +101,7 @@ def create_app(seed: int = 7, story: Story | None = DEMO_STORY) -> FastAPI:
         return {"status": "ok"}
 
     @app.get("/v1/forecast")
-    def forecast(
-        latitude: Latitude, longitude: Longitude, as_of: str, altitude: Altitude = 0.0, format: Format = "json"
-    ) -> Response:
+    def forecast(latitude: Latitude, longitude: Longitude, as_of: str, altitude: Altitude = 0.0, format: Format = "json") -> Response:
         issued_s = issue_before(_instant(as_of, "as_of"))
         here = site(latitude, longitude, altitude)
         rows = [_row(at, f.hour, f.rain_probability_pct) for at, f in issue(here, issued_s)]

@@ -30,11 +30,7 @@ def jobs(session: Session) -> Sequence[Job]:
 def job_whole(session: Session, job_id: str) -> Job | None:
     """Return a job with its building, elevations, openings and surfaces."""
     sides = selectinload(Job.building).selectinload(Building.elevations)
-    query = (
-        select(Job)
-        .where(Job.id == job_id)
-        .options(sides.selectinload(Elevation.openings), sides.selectinload(Elevation.surfaces))
-    )
+    query = select(Job).where(Job.id == job_id).options(sides.selectinload(Elevation.openings), sides.selectinload(Elevation.surfaces))
     return session.scalars(query).first()
 
 
@@ -71,14 +67,24 @@ def observed(session: Session, place: str, start: datetime, end: datetime) -> Se
 
 
 def observed_times(session: Session, place: str, start: datetime, end: datetime) -> list[datetime]:
-    query = select(ObservedHour.time).where(
-        ObservedHour.place == place, ObservedHour.time >= start, ObservedHour.time <= end
-    )
+    query = select(ObservedHour.time).where(ObservedHour.place == place, ObservedHour.time >= start, ObservedHour.time <= end)
     return sorted(session.scalars(query))
 
 
 def schedule_of(session: Session, job_id: str) -> Schedule | None:
     return session.scalars(select(Schedule).where(Schedule.job_id == job_id)).first()
+
+
+def has_schedule_and_readings(session: Session, job_id: str) -> tuple[bool, bool]:
+    scheduled = select(Schedule.id).where(Schedule.job_id == job_id).exists()
+    read = select(Reading.id).where(Reading.job_id == job_id).exists()
+    row = session.execute(select(scheduled, read)).one()
+    return bool(row[0]), bool(row[1])
+
+
+def home_zone(session: Session) -> str | None:
+    """Return the time zone of the newest job: where the contractor works."""
+    return session.scalar(select(Job.time_zone).order_by(Job.created_at.desc()).limit(1))
 
 
 def readings(session: Session, job_id: str, limit: int) -> Sequence[Reading]:

@@ -40,7 +40,7 @@ def _feet_and_inches(length_m: float) -> str:
     if not (inches or fraction):
         return f"{sign}{feet}'"
     inch_text = f"{inches}{fraction}" if inches else fraction.strip()
-    return f'{sign}{feet}\' {inch_text}"' if feet else f'{sign}{inch_text}"'
+    return f"{sign}{feet}' {inch_text}\"" if feet else f'{sign}{inch_text}"'
 
 
 def show_parts(value: float, kind: str, system: System) -> tuple[str, str]:

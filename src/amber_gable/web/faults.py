@@ -50,9 +50,7 @@ def handle_http(request: Request, fault: Exception) -> Response:
         return _answer(request, NotFoundError("This page is not here. It may have been moved or removed."))
     if request.url.path.startswith("/api/"):
         return JSONResponse({"error": str(fault.detail), "field": ""}, fault.status_code, headers=fault.headers)
-    return page(
-        request, context_of(request), "fault.html", status_code=fault.status_code, message=str(fault.detail), is_missing=False
-    )
+    return page(request, context_of(request), "fault.html", status_code=fault.status_code, message=str(fault.detail), is_missing=False)
 
 
 def handle_validation(request: Request, fault: Exception) -> Response:

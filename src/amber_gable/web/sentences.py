@@ -11,6 +11,7 @@ from amber_gable.services.morning import JobMorning
 from amber_gable.services.schedules import Visit
 from amber_gable.web.templating import clock_time, day_word
 
+_MEANWHILE = "Until then: set ladders, mask and sand what is dry."
 _COAT = {1: "First coat", 2: "Second coat", 3: "Third coat", 4: "Fourth coat"}
 
 
@@ -49,11 +50,16 @@ def _until(morning: JobMorning, now: datetime) -> str:
     dew = morning.dew
     if dew is None:
         return ""
-    how_many = "Every painted surface is" if dew.count == dew.of else f"{dew.count} of {dew.of} surfaces are"
-    if dew.dry_at is None:
-        return f"{how_many} wet and stays so for the next 12 h. Keep off it with tape and paint."
-    first = "" if dew.count == 1 else f"; {the(dew.first_name)} dries first"
-    return f"{how_many} wet until {_by(dew.dry_at, now)}{first}. Until then: set ladders, scrape and sand what is dry."
+    if dew.count == 1:
+        which = f"{the(dew.first_name)} is".capitalize()
+    else:
+        which = f"All {dew.of} surfaces are" if dew.count == dew.of else f"{dew.count} of {dew.of} surfaces are"
+    if dew.first_at is None:
+        return f"{which} wet as far as the forecast goes. Keep tape and paint off."
+    if dew.count == 1:
+        return f"{which} wet until {_by(dew.first_at, now)}. {_MEANWHILE}"
+    last = "the last not within 12 h" if dew.all_at is None else f"the last {_at(dew.all_at, now)}"
+    return f"{which} wet: {the(dew.first_name)} is dry first, {_at(dew.first_at, now)}, {last}. {_MEANWHILE}"
 
 
 def _of_visit(visit: Visit, morning: JobMorning, now: datetime) -> Sentence:
@@ -92,7 +98,9 @@ def next_step(morning: JobMorning, now: datetime) -> Sentence:
         return Sentence("Every coat of the schedule is on.", "Inspect dry, from both ends of each wall, in low light.", "")
     if morning.run is None:
         return Sentence(
-            "No wall opens within the forecast.", "Repair, sand and caulk what is dry; look again at the next forecast.", _until(morning, now)
+            "No wall opens within the forecast.",
+            "Repair, sand and caulk what is dry; look again at the next forecast.",
+            _until(morning, now),
         )
     start, end = morning.ahead.local(morning.run.first), morning.ahead.local(morning.run.last)
     state = STATE_NAMES[2] if morning.run.open_share > 0.5 else STATE_NAMES[1]

@@ -14,7 +14,9 @@ from markupsafe import Markup
 
 from amber_gable import units
 from amber_gable.drawing.patterns import definitions
+from amber_gable.services import jobs
 from amber_gable.services.context import Context
+from amber_gable.services.progress import stages_done
 from amber_gable.store.models import Job
 
 HERE = Path(__file__).parent
@@ -101,13 +103,14 @@ def page(request: Request, context: Context, template: str, status_code: int = 2
     """
     job: Job | None = values.get("job")
     now = context.clock.now()
-    zone = zone_of(job) if job is not None else values.pop("zone", None)
+    zone = zone_of(job) if job is not None else (values.pop("zone", None) or jobs.home_zone(context))
     local = now.astimezone(zone) if zone else now
     shared = {
         "now": local,
         "zone": zone,
         "system": values.pop("system", None) or (job.units if job is not None else "us"),
         "stages": STAGES,
+        "stages_done": stages_done(context, job) if job is not None and "stage" in values else frozenset(),
         "is_demo": context.settings.demo and context.clock.is_set,
         "theme": "glare" if request.cookies.get("theme") == "glare" else "linen",
     }

@@ -16,6 +16,8 @@ from amber_gable.core.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import Limits, Product, Tight
 
 _RAIN_BLOCK_H = 3.0
+# A dew that is felt at all outranks the margin that let it form.
+_WET_BAND_KG_M2 = 0.01
 
 
 @dataclass(frozen=True)
@@ -134,7 +136,7 @@ def _moisture(climate: Climate, product: Product, rules: HouseRules, touch: Arra
         # The four hours after have the limit 0, and no band (reckonings.md).
         Check("dew-margin", 0.0, np.where(after <= 0, np.minimum(after, -1e-9), after), band),
         _banded("humidity", humidity, product.max_rel_humidity_pct, rules.tight.humidity_pct, -1),
-        Check("wet", WET_KG_M2, wet, 0.1, None, -1),
+        Check("wet", WET_KG_M2, wet, _WET_BAND_KG_M2, None, -1),
     ]
 
 

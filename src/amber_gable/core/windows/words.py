@@ -92,10 +92,11 @@ def spoken(reason: Reason, system: System) -> Spoken:
         )
     elif reason.rule == "dew-margin" and reason.limit == 0:
         sentence = "The surface falls below the dew point within 4 h of painting."
-    elif reason.rule == "frost":
-        sentence = f"The surface is at {value}: frost."
+    elif reason.rule == "dew-margin" and reason.value < 0:
+        below = _number(-reason.value, kind, system)
+        sentence = f"The surface is {below} below the dew point; it must stay {limit} above it."
     else:
         sentence = _SENTENCES[reason.rule].format(value=value, limit=limit)
     difference = "temperature difference" if kind == "temperature" else kind
-    margin = _number(reason.margin, difference, system)
+    margin = _number(abs(reason.margin), difference, system)
     return Spoken(reason.rule, short, sentence, margin, reason.broken, source, school)

@@ -50,7 +50,7 @@ def parse_body(body: bytes) -> dict[str, Any]:
     try:
         value = json.loads(body)
     except (ValueError, RecursionError) as fault:
-        raise InputError("This is not JSON. Send one object, like {\"air_temp_c\": 20, ...}.") from fault
+        raise InputError('This is not JSON. Send one object, like {"air_temp_c": 20, ...}.') from fault
     if not isinstance(value, dict):
         raise InputError("Send one JSON object, with the fields by name.")
     return value

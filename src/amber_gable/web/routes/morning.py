@@ -19,7 +19,9 @@ from amber_gable.web.views.hours import MORNING_H, Hours, Row, hours_of
 from amber_gable.web.views.house import thumbnail
 
 router = APIRouter()
-_ROWS = 4
+# Ribbons on the page, shared out among the jobs.
+_ROWS = 14
+_FEWEST_ROWS = 3
 
 
 @dataclass(frozen=True)
@@ -34,7 +36,7 @@ class Entry:
     hidden: int
 
 
-def _entry(context: Context, found: JobMorning, now: datetime) -> Entry:
+def _entry(context: Context, found: JobMorning, now: datetime, most: int) -> Entry:
     sentence = next_step(found, now)
     ahead = found.ahead
     if ahead is None:
@@ -53,14 +55,15 @@ def _entry(context: Context, found: JobMorning, now: datetime) -> Entry:
     rows = sorted(hours.rows, key=rank)
     chosen = found.visit.surface_id if found.visit else (ahead.surface_ids[found.run.surface] if found.run else None)
     side = next((e.id for e in found.job.building.elevations for s in e.surfaces if s.id == chosen), None)
-    return Entry(found, sentence, thumbnail(found.job, ahead, step, side), hours, rows[:_ROWS], max(len(rows) - _ROWS, 0))
+    return Entry(found, sentence, thumbnail(found.job, ahead, step, side), hours, rows[:most], max(len(rows) - most, 0))
 
 
 @router.get("/", name="morning")
 def start_page(request: Request, context: Ctx) -> HTMLResponse:
     found = morning.all_jobs(context)
     now = context.clock.now()
-    entries = [_entry(context, m, now.astimezone(zone_of(m.job))) for m in found]
+    most = max(_ROWS // max(len(found), 1), _FEWEST_ROWS)
+    entries = [_entry(context, m, now.astimezone(zone_of(m.job)), most) for m in found]
     first = found[0] if found else None
     values: dict[str, Any] = {"entries": entries, "weather": _weather_line(first, now) if first else None}
     if first is not None:

@@ -1,5 +1,7 @@
 """Schedule: make it, see it on the calendar strip, take it along as a calendar file."""
 
+from typing import Any
+
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
@@ -14,11 +16,11 @@ from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import clock_time, page, zone_of
-from amber_gable.web.views.hours import Hours, hours_of
+from amber_gable.web.views.hours import DAYS, Hours, hours_of
 from amber_gable.web.views.house import schedule_band
 
 router = APIRouter(prefix="/jobs/{job_id}")
-SHOWN_DAYS = 10
+MOST_DAYS = 10
 
 
 def _strips(schedule: SavedSchedule, ahead: Outlook, hours: Hours, job: Job) -> list[tuple[str, str, Markup]]:
@@ -39,7 +41,7 @@ def schedule_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     now = context.clock.now().astimezone(zone_of(job))
     with context.reading() as session:
         undoable = changes.undo_label(session, job.id)
-    shared = {
+    shared: dict[str, Any] = {
         "job": job,
         "stage": "schedule",
         "status": found.status,
@@ -53,7 +55,11 @@ def schedule_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
         "hours": None,
     }
     if found.ahead is not None and found.schedule is not None:
-        hours = hours_of(context, job, found.ahead, day_start(found.ahead, now), 24 * SHOWN_DAYS)
+        start = day_start(found.ahead, now)
+        # As many days as the plan has, five at least: short coats stay readable.
+        last = max((v.ends_at for v in found.schedule.visits), default=start)
+        days = min(max((last - start).days + 1, DAYS), MOST_DAYS)
+        hours = hours_of(context, job, found.ahead, start, 24 * days)
         shared |= {"hours": hours, "strips": _strips(found.schedule, found.ahead, hours, job)}
     return page(request, context, "schedule/page.html", **shared)
 

@@ -6,10 +6,12 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from amber_gable.core.readings import Reading as Measured
+from amber_gable.core.windows import STATE_NAMES
 from amber_gable.core.windows.words import short_name, spoken
-from amber_gable.errors import FieldErrors
-from amber_gable.services import changes, outlook, sitelog
+from amber_gable.errors import FieldErrors, PlanError
+from amber_gable.services import changes, morning, outlook, sitelog
 from amber_gable.services.context import Context
+from amber_gable.services.forecasts import ForecastStatus
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.forms import Typed
@@ -40,10 +42,28 @@ def _shared(context: Context, job: Job) -> dict[str, Any]:
     }
 
 
+def _walls_now(context: Context, job: Job, status: ForecastStatus) -> list[tuple[str, str, str, float]]:
+    """Return name, state, why and temperature of every wall, as the forecast has it now."""
+    try:
+        ahead = outlook.outlook(context, job, status)
+    except PlanError:
+        return []
+    step = ahead.step_at(context.clock.now())
+    names = morning.names(job)
+    out = []
+    for row, surface_id in enumerate(ahead.surface_ids):
+        reasons = ahead.windows.reasons(row, step)
+        state = STATE_NAMES[int(ahead.windows.states[row, step])]
+        why = short_name(reasons[0].rule) if reasons else ""
+        out.append((names[surface_id], state, why, float(ahead.windows.climate.surface_temp_c[row, step])))
+    return out
+
+
 @router.get("/log", name="log")
 def log_page(request: Request, context: Ctx, job: TheJob, surface: str = "") -> HTMLResponse:
     status = outlook.status(context, job)
     shared = _shared(context, job) | {"status": status, "surfaces": outlook.painted_surfaces(job), "chosen": surface}
+    shared["walls_now"] = _walls_now(context, job, status)
     return page(request, context, "sitelog/page.html", answer=None, reasons=[], **shared)
 
 

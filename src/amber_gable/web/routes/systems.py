@@ -1,5 +1,7 @@
 """Systems, first form: the product and the house rules of a job."""
 
+from typing import Any
+
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
@@ -36,7 +38,7 @@ def systems(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
 
 @router.post("/rules", name="update_rules")
 def update_rules(request: Request, context: Ctx, job: TheJob, form: Typed) -> Response:
-    values = {
+    values: dict[str, Any] = {
         "product": form.choice("product", context.knowledge.products, "Choose a product from the list."),
         "method": form.choice("method", context.knowledge.methods, "Choose a method from the list."),
         "access": form.choice("access", context.knowledge.access, "Choose an access from the list."),

@@ -1,7 +1,7 @@
 """Windows: every surface's hours over five days, and one surface's reasons on request."""
 
 from datetime import UTC, datetime
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse
@@ -24,7 +24,7 @@ router = APIRouter(prefix="/jobs/{job_id}")
 def windows(request: Request, context: Ctx, job: TheJob, surface: str = "") -> HTMLResponse:
     found = morning.job_morning(context, job)
     now = context.clock.now().astimezone(zone_of(job))
-    shared = {"job": job, "stage": "windows", "status": found.status, "sentence": next_step(found, now)}
+    shared: dict[str, Any] = {"job": job, "stage": "windows", "status": found.status, "sentence": next_step(found, now)}
     ahead = found.ahead
     if ahead is None:
         return page(request, context, "windows/none.html", **shared)
@@ -45,9 +45,7 @@ def windows(request: Request, context: Ctx, job: TheJob, surface: str = "") -> H
 
 
 @router.get("/windows/{surface_id}", name="surface_hours")
-def surface_hours(
-    request: Request, context: Ctx, job: TheJob, surface_id: str, at: Annotated[float, Query(ge=0, le=4e9)]
-) -> HTMLResponse:
+def surface_hours(request: Request, context: Ctx, job: TheJob, surface_id: str, at: Annotated[float, Query(ge=0, le=4e9)]) -> HTMLResponse:
     status = outlook.status(context, job)
     ahead = outlook.outlook(context, job, status)
     row = ahead.row(surface_id)

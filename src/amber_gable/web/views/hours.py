@@ -146,7 +146,5 @@ def curves_of(outlook: Outlook, axis: Axis, row: int, system: System) -> tuple[M
     unit = "F" if system == "us" else "C"
     step = 20 if system == "us" else 10
     levels = [convert(float(v), unit, "C") for v in range(-60, 160, step)]
-    svg, marks = curves(
-        axis, climate.surface_temp_c[row], climate.air_temp_c, climate.dew_point_c, climate.sky.is_day, levels
-    )
+    svg, marks = curves(axis, climate.surface_temp_c[row], climate.air_temp_c, climate.dew_point_c, climate.sky.is_day, levels)
     return Markup(svg), [(m, f"{convert(m.temp_c, 'C', unit):.0f}°") for m in marks]

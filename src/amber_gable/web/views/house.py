@@ -1,6 +1,7 @@
 """The house band of each stage: the same drawing, filled by the stage's own question."""
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 
 from markupsafe import Markup
 
@@ -30,6 +31,11 @@ def _elevation(job: Job, elevation: Elevation) -> BandElevation:
     )
 
 
+def _bare(surface: BandSurface) -> Look:
+    """Return the look of what is not painted: masonry in its own colour."""
+    return Look("var(--masonry)" if surface.kind == "plinth" else "var(--paper)", f"{surface.name}: not painted")
+
+
 def _band(job: Job, style: BandStyle) -> Markup:
     return Markup(house_band([_elevation(job, e) for e in job.building.elevations], style))
 
@@ -38,9 +44,9 @@ def survey_band(job: Job, knowledge: Knowledge) -> Markup:
     """Filled by what will be painted; unpainted masonry in its own colour."""
 
     def look(surface: BandSurface) -> Look:
-        word = "to be painted" if surface.is_painted else "not painted"
-        fill = "var(--wash)" if surface.is_painted else ("var(--masonry)" if surface.kind == "plinth" else "var(--paper)")
-        return Look(fill, f"{surface.name}: {word}", f"#surface-{surface.id}")
+        if not surface.is_painted:
+            return replace(_bare(surface), href=f"#surface-{surface.id}")
+        return Look("var(--wash)", f"{surface.name}: to be painted", f"#surface-{surface.id}")
 
     captions = {
         e.id: f"{sum(o.kind != 'shutter' for o in e.openings)} openings · faces {e.azimuth_deg:.0f}°" for e in job.building.elevations
@@ -55,7 +61,7 @@ def takeoff_band(job: Job, takeoff: JobTakeoff) -> Markup:
     def look(surface: BandSurface) -> Look:
         found = takeoff.by_surface.get(surface.id)
         if found is None:
-            return Look("var(--paper)", f"{surface.name}: not painted")
+            return _bare(surface)
         # Five depths, each its own class, so that the theme can choose the colours.
         depth = min(int(5 * found.litres_per_coat / most), 4)
         amount = show(found.litres_per_coat, "volume", job.units)  # type: ignore[arg-type]
@@ -72,7 +78,7 @@ def _state_look(job: Job, outlook: Outlook, step: int, href: Callable[[str], str
     def look(surface: BandSurface) -> Look:
         row = outlook.row(surface.id)
         if row is None:
-            return Look("var(--masonry)" if surface.kind == "plinth" else "var(--paper)", f"{surface.name}: not painted")
+            return _bare(surface)
         state = STATE_NAMES[int(outlook.windows.states[row, step])]
         return Look(FILLS[state], f"{surface.name}: {state}", href(surface.id))
 
@@ -89,11 +95,8 @@ def thumbnail(job: Job, outlook: Outlook | None, step: int, elevation_id: str | 
     """One side of the house, small, in its states now."""
     sides = job.building.elevations
     chosen = next((e for e in sides if e.id == elevation_id), sides[0])
-    if outlook is None:
-        style = BandStyle(lambda s: Look("var(--paper)", s.name), width=190, height=132, is_labelled=False, title=chosen.name)
-    else:
-        look = _state_look(job, outlook, step, lambda _id: None)
-        style = BandStyle(look, width=190, height=132, is_labelled=False, title=chosen.name)
+    look = _bare if outlook is None else _state_look(job, outlook, step, lambda _id: None)
+    style = BandStyle(look, width=190, height=132, is_labelled=False, title=chosen.name)
     return Markup(house_band([_elevation(job, chosen)], style))
 
 
@@ -111,7 +114,7 @@ def schedule_band(job: Job, schedule: SavedSchedule | None) -> Markup:
     def look(surface: BandSurface) -> Look:
         coats = placed.get(surface.id, [])
         if not surface.is_painted:
-            return Look("var(--masonry)" if surface.kind == "plinth" else "var(--paper)", f"{surface.name}: not painted")
+            return _bare(surface)
         fill = ("var(--paper)", "var(--depth-1)", "var(--depth-3)")[min(len(coats), 2)]
         return Look(fill, f"{surface.name}: {', '.join(coats) or 'not placed'}", f"#row-{surface.id}")
 
@@ -123,6 +126,8 @@ def log_band(job: Job, verdicts: Mapping[str, bool]) -> Markup:
     """Filled by today's readings: teal where one said yes, hatched where it said no."""
 
     def look(surface: BandSurface) -> Look:
+        if not surface.is_painted:
+            return _bare(surface)
         if surface.id not in verdicts:
             return Look("var(--paper)", f"{surface.name}: no reading today", f"?surface={surface.id}")
         state = "open" if verdicts[surface.id] else "shut"

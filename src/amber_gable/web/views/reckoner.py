@@ -52,12 +52,7 @@ class Answered:
 
 def label_and_unit(name: str) -> tuple[str, str]:
     """Return words and unit of a field name: "air_temp_c" is "Air temperature", "°C"."""
-    for ending, unit in _UNIT_BY_ENDING:
-        if name.endswith(ending):
-            stem = name.removesuffix(ending)
-            break
-    else:
-        stem, unit = name, ""
+    stem, unit = next(((name.removesuffix(end), unit) for end, unit in _UNIT_BY_ENDING if name.endswith(end)), (name, ""))
     long = {"temp": "temperature", "rel": "relative", "vapour": "vapour"}
     words = " ".join(long.get(part, part) for part in stem.split("_"))
     return words[:1].upper() + words[1:], unit

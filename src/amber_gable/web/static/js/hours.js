@@ -94,7 +94,7 @@
       const radius = 92 * Math.cos(Math.max(elevation, 0) * Math.PI / 180);
       sun.setAttribute("cx", String(120 + radius * Math.sin(turn)));
       sun.setAttribute("cy", String(120 - radius * Math.cos(turn)));
-      document.getElementById("plan-hour").textContent = `${word}${elevation > 0 ? "" : ", down"}`;
+      document.getElementById("plan-hour").textContent = elevation > 0 ? `${word}, ${Math.round(elevation)}° high` : `${word}, below the horizon`;
     }
 
     restLater() {

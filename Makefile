@@ -1,0 +1,40 @@
+# The two commands are `make demo` and `make test`; each sets up what it needs.
+.PHONY: demo test setup setup-test lint unit e2e bench screenshots clean
+
+PORT ?= 8000
+FRESH ?=
+PYTHON ?= python3
+RUN := .venv/bin
+
+demo:
+	@PYTHON="$(PYTHON)" sh scripts/setup.sh run
+	@exec $(RUN)/amber-gable demo --port $(PORT) $(if $(FRESH),--fresh)
+
+test: setup-test lint unit e2e
+
+setup:
+	@PYTHON="$(PYTHON)" sh scripts/setup.sh run
+
+setup-test:
+	@PYTHON="$(PYTHON)" sh scripts/setup.sh test
+
+lint: setup-test
+	$(RUN)/ruff check .
+	$(RUN)/ruff format --check .
+	$(RUN)/mypy
+	$(RUN)/lint-imports
+
+unit: setup-test
+	$(RUN)/pytest -m "not e2e"
+
+e2e: setup-test
+	$(RUN)/pytest -m e2e
+
+bench: setup-test
+	$(RUN)/python scripts/bench.py
+
+screenshots: setup-test
+	$(RUN)/python scripts/screenshots.py
+
+clean:
+	rm -rf .venv build data *.egg-info src/*.egg-info

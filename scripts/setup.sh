@@ -1,0 +1,59 @@
+#!/bin/sh
+# Sets up the virtual environment in .venv: `setup.sh run` for the application, `setup.sh test` for
+# the tests as well, which also need Chromium. Skips what is done. Where something of the machine is
+# missing, prints the exact command that mends it.
+set -eu
+cd "$(dirname "$0")/.."
+what=${1:-run}
+python=${PYTHON:-python3}
+
+stop() { printf '\n%s\n\n    %s\n\n' "$1" "$2" >&2; exit 1; }
+as_root() { if [ "$(id -u)" = 0 ]; then echo "$1"; else echo "sudo $1"; fi; }
+
+command -v "$python" >/dev/null 2>&1 ||
+    stop "Python is missing. Install it:" "$(as_root 'apt-get install python3 python3-venv')"
+if ! "$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
+    # Another Python on this machine may do.
+    for other in python3.13 python3.12 python3.11; do
+        if command -v $other >/dev/null 2>&1; then python=$other; break; fi
+    done
+    "$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))' ||
+        stop "Python 3.11 or newer is needed; this is $("$python" --version). Name a newer one:" "make PYTHON=/path/to/python3.11 demo"
+fi
+"$python" -c 'import ensurepip, venv' 2>/dev/null ||
+    stop "Python's venv module is missing. Install it:" "$(as_root 'apt-get install python3-venv')"
+
+[ -x .venv/bin/python ] || { echo "Making the virtual environment ..."; "$python" -m venv .venv; }
+
+install() { # name of the lock file
+    stamp=".venv/.installed-$1"
+    # `|| true` would hide a failed install: the stamp is written last and only on success.
+    if ! cmp -s "requirements/$1.lock" "$stamp"; then
+        echo "Installing what requirements/$1.lock pins ..."
+        .venv/bin/python -m pip install --quiet --disable-pip-version-check -r "requirements/$1.lock" ||
+            stop "Installing failed; the message above says why. When it is mended:" "make setup"
+        cp "requirements/$1.lock" "$stamp"
+    fi
+}
+
+install run
+if [ ! -e .venv/.installed-self ] || [ pyproject.toml -nt .venv/.installed-self ]; then
+    .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+    touch .venv/.installed-self
+fi
+[ "$what" = test ] || exit 0
+
+install test
+for name in chromium chromium-browser google-chrome; do
+    command -v $name >/dev/null 2>&1 && exit 0
+done
+echo "Installing Chromium from the system's packages, for the browser tests ..."
+if [ "$(id -u)" = 0 ]; then
+    { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; } ||
+        stop "Chromium could not be installed. Install it:" "apt-get update && apt-get install chromium"
+elif command -v sudo >/dev/null 2>&1 && sudo -n true 2>/dev/null; then
+    { sudo apt-get update -qq && sudo DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; } ||
+        stop "Chromium could not be installed. Install it:" "sudo apt-get update && sudo apt-get install chromium"
+else
+    stop "Chromium is missing for the browser tests. Install it:" "sudo apt-get update && sudo apt-get install chromium"
+fi
