@@ -117,7 +117,8 @@ def parse(text: str, kind: str, default_unit: str) -> float:
     if len(terms) > 2 or (len(terms) == 2 and units != ["ft", "in"]):
         raise QuantityError(f"Cannot read “{text}” as one {kind}. Type it like {_EXAMPLE[kind]}.")
     si_unit = next(iter(spellings.values()))
-    total = sign * math.fsum(convert(value, unit, si_unit) for (value, _), unit in zip(terms, units, strict=True))
+    # The sign belongs to the number: -40 °F is not minus what 40 °F is.
+    total = math.fsum(convert(sign * value, unit, si_unit) for (value, _), unit in zip(terms, units, strict=True))
     if not math.isfinite(total):
         raise QuantityError(f"“{text}” is too large. Type it like {_EXAMPLE[kind]}.")
     return total

@@ -154,7 +154,9 @@ def rain_chance_pct(climate: Climate, hours: float) -> Array:
         shifted = np.zeros_like(largest)
         shifted[: len(largest) - first] = largest[first:]
         dry *= 1 - shifted / 100
-    return 100 * (1 - dry)
+    # Rounded, so that one block of 30 % is 30 % and not a hair more than a limit of 30.
+    result: Array = np.round(100 * (1 - dry), 9)
+    return result
 
 
 def _rain(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:

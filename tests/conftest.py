@@ -1,0 +1,93 @@
+"""What many tests share: a seeded application on a set clock, and weather without a network."""
+
+import shutil
+from collections.abc import Callable, Iterator
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from amber_gable.core.knowledge import Knowledge, shipped
+from amber_gable.demo.seed import seed
+from amber_gable.services import jobs
+from amber_gable.services.context import Context
+from amber_gable.services.forecasts import WeatherClient, WeatherServiceError
+from amber_gable.settings import Settings
+from amber_gable.standins.weather import create_app as create_weather
+from amber_gable.store.models import Job
+from amber_gable.web.app import create_app, open_context
+
+DEMO_NOW = datetime.fromisoformat("2026-09-15T06:50:00-05:00")
+
+
+class InProcessWeather(WeatherClient):
+    """The real client, its HTTP replaced by a call into the real stand-in; `down` is a fault to raise."""
+
+    def __init__(self) -> None:
+        super().__init__("http://weather.test", 1.0)
+        self.service = TestClient(create_weather())
+        self.down = ""
+        self.asked = 0
+
+    def _ask(self, path: str, params: dict[str, Any]) -> Any:
+        self.asked += 1
+        if self.down:
+            raise WeatherServiceError(self.down)
+        return self.service.get(path, params=params).json()
+
+
+@pytest.fixture(scope="session")
+def knowledge() -> Knowledge:
+    return shipped()
+
+
+def open_at(folder: Path, now: datetime = DEMO_NOW) -> Context:
+    context = open_context(Settings(data_dir=folder, now=now, demo=True))
+    context.weather = InProcessWeather()
+    return context
+
+
+@pytest.fixture(scope="session")
+def seeded_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A data folder with Tollkeeper's House, its forecast fetched; copied, never written."""
+    folder = tmp_path_factory.mktemp("seeded")
+    context = open_at(folder)
+    seed(context)
+    context.engine.dispose()
+    return folder
+
+
+@pytest.fixture
+def context(seeded_folder: Path, tmp_path: Path) -> Iterator[Context]:
+    """The seeded application, its own copy."""
+    folder = tmp_path / "data"
+    shutil.copytree(seeded_folder, folder)
+    opened = open_at(folder)
+    yield opened
+    opened.engine.dispose()
+
+
+@pytest.fixture
+def weather(context: Context) -> InProcessWeather:
+    assert isinstance(context.weather, InProcessWeather)
+    return context.weather
+
+
+@pytest.fixture
+def job(context: Context) -> Job:
+    return jobs.whole(context, jobs.list_jobs(context)[0].id)
+
+
+@pytest.fixture
+def client(context: Context) -> TestClient:
+    return TestClient(create_app(context=context), raise_server_exceptions=False)
+
+
+@pytest.fixture
+def surface_named(job: Job) -> Callable[[str], Any]:
+    def find(name: str) -> Any:
+        return next(s for e in job.building.elevations for s in e.surfaces if s.name == name)
+
+    return find

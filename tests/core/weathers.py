@@ -1,0 +1,48 @@
+"""Weather made up for tests: steady, or a plain clear day and night."""
+
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+
+from amber_gable.core.sun import Place
+from amber_gable.core.weather import Weather
+
+HERON_FERRY = Place(43.80, -91.25, 205.0)
+MIDNIGHT_UTC = datetime(2026, 9, 15, tzinfo=UTC)
+
+
+def steady(
+    hours: int = 48,
+    air_c: float = 20.0,
+    humidity_pct: float = 50.0,
+    wind_m_s: float = 1.0,
+    cloud_pct: float = 0.0,
+    start: datetime = MIDNIGHT_UTC,
+    **more: np.ndarray,
+) -> Weather:
+    """The same air, hour after hour; only the sun moves."""
+    return Weather(
+        times=[start + timedelta(hours=h) for h in range(hours)],
+        air_temp_c=np.full(hours, air_c),
+        rel_humidity_pct=np.full(hours, humidity_pct),
+        wind_m_s=np.full(hours, wind_m_s),
+        cloud_pct=np.full(hours, cloud_pct),
+        **more,
+    )
+
+
+def september(hours: int = 120, mean_c: float = 17.0, swing_c: float = 6.0, dew_c: float = 11.0, **more: np.ndarray) -> Weather:
+    """Clear days of a river town: warmest at three in the afternoon, dewy before sunrise."""
+    h = np.arange(hours)
+    local = h - 5 - 15
+    air = mean_c + swing_c * np.cos(2 * np.pi * local / 24)
+    # Magnus, over water: near enough to make a humidity of a dew point for a test's weather.
+    humidity = 100 * np.exp(17.62 * dew_c / (243.12 + dew_c) - 17.62 * air / (243.12 + air))
+    return Weather(
+        times=[MIDNIGHT_UTC + timedelta(hours=int(i)) for i in h],
+        air_temp_c=air,
+        rel_humidity_pct=np.clip(humidity, 5, 99.5),
+        wind_m_s=np.full(hours, 1.0),
+        cloud_pct=np.full(hours, 10.0),
+        **more,
+    )
