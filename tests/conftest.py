@@ -44,45 +44,45 @@ def knowledge() -> Knowledge:
 
 
 def open_at(folder: Path, now: datetime = DEMO_NOW) -> Context:
-    context = open_context(Settings(data_dir=folder, now=now, demo=True))
-    context.weather = InProcessWeather()
-    return context
+    found = open_context(Settings(data_dir=folder, now=now, demo=True))
+    found.weather = InProcessWeather()
+    return found
 
 
 @pytest.fixture(scope="session")
 def seeded_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A data folder with Tollkeeper's House, its forecast fetched; copied, never written."""
     folder = tmp_path_factory.mktemp("seeded")
-    context = open_at(folder)
-    seed(context)
-    context.engine.dispose()
+    found = open_at(folder)
+    seed(found)
+    found.engine.dispose()
     return folder
 
 
 @pytest.fixture
-def context(seeded_folder: Path, tmp_path: Path) -> Iterator[Context]:
+def opened(seeded_folder: Path, tmp_path: Path) -> Iterator[Context]:
     """The seeded application, its own copy."""
     folder = tmp_path / "data"
     shutil.copytree(seeded_folder, folder)
-    opened = open_at(folder)
-    yield opened
-    opened.engine.dispose()
+    found = open_at(folder)
+    yield found
+    found.engine.dispose()
 
 
 @pytest.fixture
-def weather(context: Context) -> InProcessWeather:
-    assert isinstance(context.weather, InProcessWeather)
-    return context.weather
+def weather(opened: Context) -> InProcessWeather:
+    assert isinstance(opened.weather, InProcessWeather)
+    return opened.weather
 
 
 @pytest.fixture
-def job(context: Context) -> Job:
-    return jobs.whole(context, jobs.list_jobs(context)[0].id)
+def job(opened: Context) -> Job:
+    return jobs.whole(opened, jobs.list_jobs(opened)[0].id)
 
 
 @pytest.fixture
-def client(context: Context) -> TestClient:
-    return TestClient(create_app(context=context), raise_server_exceptions=False)
+def client(opened: Context) -> TestClient:
+    return TestClient(create_app(context=opened), raise_server_exceptions=False)
 
 
 @pytest.fixture

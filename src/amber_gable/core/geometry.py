@@ -179,6 +179,8 @@ def area_m2(outline: Sequence[Point]) -> float:
     outline : sequence of (x, y)
         Corners in order, either way round [m].
     """
+    if len(outline) < 3:
+        return 0.0
     total = 0.0
     for (x1, y1), (x2, y2) in zip(outline, (*outline[1:], outline[0]), strict=True):
         total += x1 * y2 - x2 * y1

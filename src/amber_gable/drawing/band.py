@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from amber_gable.core.geometry import Outline, Rect
-from amber_gable.drawing.svg import el, path, words
+from amber_gable.drawing.svg import el, path, title, words
 
 WIDTH = 1180.0
 _MARGIN = 16.0
@@ -142,7 +142,7 @@ def _draw(side: _Side, style: BandStyle) -> str:
 def _surface(side: _Side, surface: BandSurface, style: BandStyle) -> str:
     look = style.look(surface)
     classes = f"band-surface {look.class_} {'is-selected' if surface.id == style.selected else ''}".strip()
-    shape = el("path", el("title", look.label), d=side.path(surface.outline), class_=classes, fill=look.fill, data_surface=surface.id)
+    shape = el("path", title(look.label), d=side.path(surface.outline), class_=classes, fill=look.fill, data_surface=surface.id)
     if look.href is None:
         return shape
     return el("a", shape, href=look.href, aria_label=look.label, data_surface_link=surface.id)

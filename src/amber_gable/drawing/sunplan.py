@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from amber_gable.drawing.svg import el, number, words
+from amber_gable.drawing.svg import el, number, title, words
 
 SIZE = 240.0
 _MIDDLE = SIZE / 2
@@ -63,7 +63,7 @@ def sun_plan(sides: Sequence[PlanSide], sun_path: Sequence[tuple[float, float]])
         parts.append(
             el(
                 "line",
-                el("title", side.name),
+                title(side.name),
                 x1=cx - along[0] * half,
                 y1=cy - along[1] * half,
                 x2=cx + along[0] * half,

@@ -38,6 +38,11 @@ def words(content: str, **attributes: str | float | None) -> str:
     return el("text", escape(content), **attributes)
 
 
+def title(content: str) -> str:
+    """Return what a pointer resting on a shape is told, escaped."""
+    return el("title", escape(content))
+
+
 def path(points: Iterable[tuple[float, float]], *, close: bool = True) -> str:
     """Return path data through points."""
     return "M" + "L".join(f"{number(x)} {number(y)}" for x, y in points) + ("Z" if close else "")

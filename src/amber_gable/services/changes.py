@@ -72,7 +72,7 @@ class ChangeSet:
     def add(self, row: Any) -> None:
         """Insert a row."""
         self.session.add(row)
-        self.session.flush([row])
+        self.session.flush()
         self._record(row, None, _columns(row))
 
     def update(self, row: Any, values: Mapping[str, Any], expected_version: int | None = None) -> None:

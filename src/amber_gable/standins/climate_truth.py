@@ -208,6 +208,7 @@ def weather(site: Site, at_s: float, fronts: Iterable[Front] | None = None) -> H
     if rain > 0.05:
         air -= 1.2
         dew = max(dew, air - 1.2)
+        cloud = max(cloud, 0.65)
     wind = max(0.3, wind + 1.6 * max(0.0, math.sin(math.pi * (sun_hour - 8) / 12)) - (0.7 if sun_hour < 7 else 0.0))
     if air < dew + 0.25:
         # The air stops cooling where dew and fog give off their heat.
