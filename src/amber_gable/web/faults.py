@@ -35,7 +35,10 @@ def _answer(request: Request, fault: PlanError) -> Response:
         form_id = request.headers.get("hx-trigger", "")
         errors = fault.errors if isinstance(fault, FieldErrors) else {fault.field or "form": str(fault)}
         values = {"form_id": form_id if _FORM_ID.fullmatch(form_id) else "page", "errors": errors}
-        return page(request, context_of(request), "_errors.html", status_code=422, **values)
+        answer = page(request, context_of(request), "_errors.html", status_code=422, **values)
+        # Only the messages are placed: the form's own target stays as it is.
+        answer.headers["HX-Reswap"] = "none"
+        return answer
     return page(request, context_of(request), "fault.html", status_code=status, message=str(fault), is_missing=status == 404)
 
 

@@ -32,7 +32,9 @@ def read_facts(form: Typed) -> tuple[JobFacts, GabledBlock]:
     ------
     FieldErrors
     """
-    system = form.choice("units", ("us", "metric"), "Choose US or metric units.") or "us"
+    typed_units = form.choice("units", ("us", "metric"), "Choose US or metric units.")
+    # The lengths are read all the same, so that their faults are named too.
+    system = typed_units if typed_units in ("us", "metric") else "us"
     facts = JobFacts(
         name=form.text("name", "Give the job a name, for instance the house or the street."),
         latitude_deg=form.number("latitude_deg", "Latitude in degrees, like 43.80; north is positive."),

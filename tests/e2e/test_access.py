@@ -1,0 +1,87 @@
+"""Accessible: no axe violations on any page, in both themes and on a phone; keys reach everything."""
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, expect
+
+pytestmark = pytest.mark.e2e
+
+STAGES = ("survey", "systems", "takeoff", "windows", "schedule", "log")
+WCAG = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}
+
+
+def violations(page: Page) -> list[str]:
+    found = Axe().run(page, options=WCAG).response["violations"]
+    return [f"{v['id']}: {v['help']} at {[n['target'] for n in v['nodes']][:3]}" for v in found]
+
+
+def addresses(site) -> list[str]:
+    return [site.url, f"{site.url}/jobs", f"{site.url}/jobs/new", f"{site.url}/reckoner", f"{site.url}/reckoner/surface-temperature",
+            f"{site.url}/nowhere", *(site.job(s) for s in STAGES)]  # fmt: skip
+
+
+@pytest.mark.parametrize(("theme", "size"), [("linen", (1280, 800)), ("glare", (1280, 800)), ("linen", (360, 740))])
+def test_no_page_breaks_a_rule_of_access(page: Page, site, theme, size):
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    page.context.add_cookies([{"name": "theme", "value": theme, "url": site.url}])
+    page.goto(site.job("schedule"))
+    page.get_by_role("button", name="Make the schedule").click()
+    expect(page.get_by_role("heading", name="Coat by coat")).to_be_visible()
+    broken = {}
+    for address in addresses(site):
+        page.goto(address)
+        page.wait_for_load_state("networkidle")
+        if found := violations(page):
+            broken[address.removeprefix(site.url)] = found
+    assert broken == {}
+
+
+def test_errors_and_answers_are_accessible_too(page: Page, site):
+    page.goto(site.job("log"))
+    page.get_by_role("button", name="Answer").click()
+    expect(page.locator("#reading-air_temp_c-error")).not_to_be_empty()
+    assert violations(page) == []
+    page.get_by_label("Air").fill("70")
+    page.get_by_label("Humidity").fill("50")
+    page.get_by_label("Surface").fill("68")
+    page.get_by_role("button", name="Answer").click()
+    expect(page.locator(".verdict-word")).to_be_visible()
+    assert violations(page) == []
+
+
+def test_on_a_phone_nothing_is_wider_than_the_screen(page: Page, site):
+    page.set_viewport_size({"width": 360, "height": 740})
+    for address in addresses(site):
+        page.goto(address)
+        wide = page.evaluate("document.documentElement.scrollWidth")
+        assert wide <= 360, f"{address} is {wide} px wide"
+
+
+def test_thumbs_find_their_targets(page: Page, site):
+    page.set_viewport_size({"width": 360, "height": 740})
+    page.goto(site.job("log"))
+    for name in ("Answer",):
+        assert page.get_by_role("button", name=name).bounding_box()["height"] >= 44
+    for control in page.locator("main input:visible, main select:visible").all():
+        assert control.bounding_box()["height"] >= 44
+
+
+def test_keys_go_to_stages_and_the_list_of_keys_opens(page: Page, site):
+    page.goto(site.job("survey"))
+    for key, stage in (("4", "windows"), ("6", "log"), ("2", "systems")):
+        page.locator("#main").focus()
+        page.keyboard.press(key)
+        page.wait_for_url(f"**/{stage}*")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    page.keyboard.press("Escape")
+    # In a field, keys are letters.
+    page.goto(site.job("log"))
+    page.get_by_label("Air").press("4")
+    expect(page.get_by_label("Air")).to_have_value("4")
+    page.goto(site.job("windows"))
+    page.locator("#main").focus()
+    page.keyboard.press("g")
+    expect(page.locator("html")).to_have_attribute("data-theme", "glare")
+    page.reload()
+    expect(page.locator("html")).to_have_attribute("data-theme", "glare")

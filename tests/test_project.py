@@ -1,0 +1,88 @@
+"""The project itself: the frame that later steps stand on."""
+
+import os
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[1]
+SOURCE = ROOT / "src" / "amber_gable"
+
+
+def test_locks_pin_exactly_and_name_no_host():
+    for name in ("run", "test"):
+        lines = (ROOT / "requirements" / f"{name}.lock").read_text().splitlines()
+        pins = [line for line in lines if not line.startswith("#")]
+        assert pins
+        assert all(re.fullmatch(r"[A-Za-z0-9._-]+==[\w.+!-]+", pin) for pin in pins), pins
+    declared = re.findall(r'^  "([\w-]+)', (ROOT / "pyproject.toml").read_text().split("[project.scripts]")[0], re.M)
+    pinned = {re.sub("[-_.]+", "-", line.split("==")[0]).lower() for n in ("run", "test") for line in (ROOT / "requirements" / f"{n}.lock").read_text().splitlines()}
+    assert {re.sub("[-_.]+", "-", d).lower() for d in declared} <= pinned
+
+
+def test_modules_can_be_read_in_one_sitting():
+    long = {str(p.relative_to(ROOT)): n for p in SOURCE.rglob("*.py") if (n := len(p.read_text().splitlines())) > 400}
+    assert long == {}
+
+
+@pytest.mark.parametrize(
+    ("module", "forbidden"),
+    [
+        # Slow imports are kept out of start-up; the stand-in needs nothing of them at all.
+        ("amber_gable.web.app", {"pvlib", "pandas", "scipy", "pint", "icalendar", "alembic", "h5py"}),
+        ("amber_gable.standins.weather", {"pvlib", "pandas", "scipy", "pint", "numpy", "sqlalchemy", "amber_gable.core"}),
+        ("amber_gable.core.windows", {"pvlib", "sqlalchemy", "fastapi", "httpx"}),
+    ],
+)
+def test_start_up_stays_light(module, forbidden):
+    code = f"import sys, {module}; print(' '.join(sys.modules))"
+    loaded = set(subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.split())
+    assert loaded & forbidden == set()
+
+
+def test_a_local_certificate_is_made_once_and_covers_this_machine(tmp_path):
+    from cryptography import x509
+
+    from amber_gable.services.certificates import local_certificate
+
+    certificate, key = local_certificate(tmp_path / "tls")
+    known = x509.load_pem_x509_certificate(certificate.read_bytes())
+    names = known.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+    assert "localhost" in names.get_values_for_type(x509.DNSName)
+    assert "127.0.0.1" in {str(a) for a in names.get_values_for_type(x509.IPAddress)}
+    assert oct(key.stat().st_mode & 0o777) == "0o600"
+    first = certificate.read_bytes()
+    assert local_certificate(tmp_path / "tls")[0].read_bytes() == first
+
+
+def test_setup_prints_the_command_that_mends_an_old_python(tmp_path):
+    old = tmp_path / "python3"
+    old.write_text("#!/bin/sh\n[ \"$1\" = --version ] && echo 'Python 3.9.2' && exit 0\nexit 1\n")
+    old.chmod(0o755)
+    # Only this Python in sight, so that no newer one is found instead.
+    environment = {**os.environ, "PATH": f"{tmp_path}:/usr/bin:/bin", "PYTHON": str(old)}
+    script = tmp_path / "scripts" / "setup.sh"
+    script.parent.mkdir()
+    text = (ROOT / "scripts" / "setup.sh").read_text().replace("python3.13 python3.12 python3.11", "no-such-python")
+    script.write_text(text)
+    result = subprocess.run(["sh", str(script), "run"], capture_output=True, text=True, env=environment, check=False)
+    assert result.returncode == 1
+    assert "Python 3.11 or newer is needed; this is Python 3.9.2" in result.stderr
+    assert "make PYTHON=" in result.stderr
+
+
+def test_a_taken_port_is_named_before_anything_starts():
+    import socket
+
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        result = subprocess.run(
+            [sys.executable, "-m", "amber_gable.cli", "demo", "--port", str(port)], capture_output=True, text=True, check=False
+        )
+    assert result.returncode == 1
+    assert f"make demo PORT={port + 1}" in result.stderr

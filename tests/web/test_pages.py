@@ -1,0 +1,270 @@
+"""Pages over HTTP: what every answer carries, what is refused, what survives bad weather."""
+
+import json
+import re
+from datetime import timedelta
+
+import pytest
+from icalendar import Calendar
+
+from amber_gable.services import jobs
+from tests.conftest import DEMO_NOW
+
+HTMX = {"hx-request": "true"}
+NEW_JOB = {
+    "name": "Ferry Cottage", "units": "us", "year_built": "1950", "crew": "Ines, Marlow", "latitude_deg": "43.81", "longitude_deg": "-91.2",
+    "altitude_m": "680", "time_zone": "America/Chicago", "length_m": "32' 6\"", "width_m": "24 ft", "eaves_height_m": "9'",
+    "ridge_height_m": "17", "overhang_m": "1'", "plinth_height_m": "", "front_azimuth_deg": "180", "front_is": "gable end",
+}  # fmt: skip
+
+
+def stages(job) -> list[str]:
+    return [f"/jobs/{job.id}/{name}" for name in ("survey", "systems", "takeoff", "windows", "schedule", "log")]
+
+
+def send(client, path: str, data: dict, form: str = "the-form"):
+    return client.post(path, data=data, headers=HTMX | {"hx-trigger": form})
+
+
+def errors(response) -> dict[str, str]:
+    """Return the messages that a refused form brings, by the id they go to."""
+    assert response.status_code == 422
+    return dict(re.findall(r'<p id="([\w-]+)-error"[^>]*>([^<]+)</p>', response.text))
+
+
+def test_every_page_answers_with_its_policy_and_nothing_inline(client, job):
+    for path in ("/", "/jobs", "/jobs/new", "/reckoner", *stages(job)):
+        answer = client.get(path)
+        assert answer.status_code == 200, path
+        policy = answer.headers["content-security-policy"]
+        assert "default-src 'none'" in policy
+        assert "unsafe" not in policy
+        assert answer.headers["cache-control"] == "no-store"
+        assert not re.search(r"<script(?![^>]*(src=|application/json))", answer.text), path
+        assert not re.search(r"\son\w+=|\sstyle=|<style|javascript:", answer.text), path
+        # Nothing is asked of another host.
+        assert not re.search(r'(?:src|href|action|hx-\w+)="(?:https?:)?//(?!testserver)', answer.text), path
+
+
+def test_static_files_are_there_may_be_kept_and_carry_their_licences(client):
+    page = client.get("/").text
+    for url in re.findall(r'(?:src|href)="(/static/[^"]+)"', page):
+        found = client.get(url)
+        assert found.status_code == 200, url
+        assert "immutable" in found.headers["cache-control"]
+    css = client.get("/static/css/look.css").text
+    for url in re.findall(r'url\("\.\./([^"]+)"\)', css):
+        assert client.get(f"/static/{url}").status_code == 200
+    for name in ("bootstrap/LICENSE", "htmx/LICENSE", "icons/LICENSE", "fonts/LICENSE-barlow-condensed"):
+        assert client.get(f"/static/vendor/{name}").status_code == 200
+
+
+def test_unknown_addresses_are_friendly(client, job):
+    for path in ("/jobs/none", "/jobs/none/windows", "/nowhere", "/reckoner/none"):
+        answer = client.get(path)
+        assert answer.status_code == 404
+        assert "To the morning page" in answer.text
+        assert "Traceback" not in answer.text
+    assert client.get(f"/jobs/{job.id}/windows/none?at=0").status_code == 404
+    assert client.get(f"/jobs/{job.id}", follow_redirects=False).headers["location"].endswith("/windows")
+
+
+def test_changes_asked_for_by_another_site_are_refused(client, job):
+    for headers in ({"sec-fetch-site": "cross-site"}, {"sec-fetch-site": "same-site"}, {"origin": "http://elsewhere.test"}):
+        assert client.post(f"/jobs/{job.id}/remove", headers=headers).status_code == 403
+        assert client.get("/", headers=headers).status_code == 200
+    assert client.get(f"/jobs/{job.id}/survey").status_code == 200
+    own = {"sec-fetch-site": "same-origin", "origin": "http://testserver"}
+    assert client.post(f"/jobs/{job.id}/remove", headers=own).status_code == 200
+
+
+def test_an_unforeseen_fault_shows_no_trace_and_keeps_the_policy(client, job, monkeypatch):
+    monkeypatch.setattr(jobs, "whole", lambda *_: 1 / 0)
+    answer = client.get(f"/jobs/{job.id}/survey")
+    assert answer.status_code == 500
+    assert "ZeroDivisionError" not in answer.text
+    assert "nothing was changed" in answer.text
+
+
+def test_a_new_house_is_drawn_from_what_was_typed(client, opened):
+    answer = send(client, "/jobs", NEW_JOB)
+    address = answer.headers["hx-redirect"]
+    job = jobs.whole(opened, address.rsplit("/", 2)[1])
+    building = job.building
+    assert (building.length_m, building.width_m) == pytest.approx((32.5 * 0.3048, 24 * 0.3048))
+    assert (job.altitude_m, building.plinth_height_m) == pytest.approx((680 * 0.3048, 0))
+    assert [e.name for e in building.elevations] == ["North gable", "East", "South gable", "West"]
+    assert "32&#39; 6&#34;" in client.get(address).text
+
+
+@pytest.mark.parametrize(
+    ("change", "field", "words"),
+    [
+        ({"ridge_height_m": "8'"}, "ridge_height_m", "above the eaves"),
+        ({"length_m": "long"}, "length_m", "Cannot read"),
+        ({"length_m": ""}, "length_m", "Fill this in"),
+        ({"length_m": "nan"}, "length_m", "Cannot read"),
+        ({"length_m": "3 km"}, "length_m", "not a unit"),
+        ({"latitude_deg": "91"}, "latitude_deg", "between -90 and 90"),
+        ({"latitude_deg": "north"}, "latitude_deg", "like 43.80"),
+        ({"time_zone": "Heron/Ferry"}, "time_zone", "Not a time zone"),
+        ({"time_zone": "../../etc/passwd"}, "time_zone", "Not a time zone"),
+        ({"name": "  "}, "name", "Give the job a name"),
+        ({"year_built": "19x1"}, "year_built", "A year like 1931"),
+        ({"units": "cubits"}, "units", "US or metric"),
+    ],
+)
+def test_bad_measurements_get_words_at_their_field(client, opened, change, field, words):
+    before = len(jobs.list_jobs(opened))
+    found = errors(send(client, "/jobs", NEW_JOB | change, "new-job"))
+    assert words in found[f"new-job-{field}"]
+    assert len(jobs.list_jobs(opened)) == before
+
+
+def test_every_fault_of_a_form_is_named_at_once(client):
+    found = errors(send(client, "/jobs", NEW_JOB | {"length_m": "?", "latitude_deg": "100", "ridge_height_m": "1'"}, "new-job"))
+    assert set(found) == {"new-job-length_m", "new-job-latitude_deg", "new-job-ridge_height_m"}
+
+
+def test_openings_come_and_go_with_their_drawing(client, opened, job):
+    north = job.building.elevations[0]
+    path = f"/jobs/{job.id}/elevations/{north.id}/openings"
+    door = {"kind": "entry-door", "width_m": "3'", "height_m": "6' 8\"", "left_m": "12'", "sill_m": "1' 8\""}
+    added = send(client, path, door)
+    assert added.status_code == 200
+    assert "North gable entry door" in added.text, "a door is a surface of its own"
+    assert 'id="band"' in added.text
+    assert "Undo: add the entry door" in added.text
+    too_wide = errors(send(client, path, door | {"width_m": "40'"}, "f"))
+    assert "Wider than the wall" in too_wide["f-width_m"]
+    assert "over the entry door" in errors(send(client, path, door, "f"))["f-left_m"]
+    opening = next(o for o in jobs.whole(opened, job.id).building.elevations[0].openings if o.kind == "entry-door")
+    gone = send(client, f"/jobs/{job.id}/openings/{opening.id}/remove", {})
+    assert "Undo: remove the entry door" in gone.text
+    assert "North gable entry door" not in gone.text
+
+
+def test_a_surface_is_saved_or_refused_where_it_stands(client, opened, job, surface_named):
+    wall = surface_named("East wall")
+    path = f"/jobs/{job.id}/surfaces/{wall.id}"
+    facts = {"substrate": "stucco", "profile": "flat", "texture": "light-stucco", "lrv_pct": "55", "is_painted": "on", "version": str(wall.version)}
+    assert send(client, path, facts).status_code == 200
+    assert "0 (black) to 100 (white)" in errors(send(client, path, facts | {"lrv_pct": "155"}, "s"))["s-lrv_pct"]
+    assert "from the list" in errors(send(client, path, facts | {"substrate": "straw"}, "s"))["s-substrate"]
+    assert "Somebody changed this" in errors(send(client, path, facts | {"lrv_pct": "60"}, "s"))["s-form"]
+    assert jobs.whole(opened, job.id).building.elevations[1].surfaces[0].substrate == "stucco"
+
+
+def test_house_rules_move_the_windows(client, opened, job):
+    rules = {
+        "product": "rivermark-exterior-satin", "method": "sprayer", "access": "tower", "sun_rule": "shade", "max_rain_probability_pct": "20",
+        "coats": "3", "painters": "1", "day_starts_h": "8", "day_ends_h": "17",
+    }  # fmt: skip
+    assert send(client, f"/jobs/{job.id}/rules", rules).headers["hx-redirect"]
+    page = client.get(f"/jobs/{job.id}/systems").text
+    assert "3 coats of Rivermark Exterior Satin" in page
+    assert "10 mph" in page, "the stricter of tower and sprayer"
+    bad = rules | {"coats": "9", "max_rain_probability_pct": "120", "day_ends_h": "7", "method": "mop"}
+    assert set(errors(send(client, f"/jobs/{job.id}/rules", bad, "r"))) >= {"r-coats", "r-max_rain_probability_pct", "r-method"}
+    assert "end after it starts" in errors(send(client, f"/jobs/{job.id}/rules", rules | {"day_ends_h": "7"}, "r"))["r-day_ends_h"]
+
+
+def test_take_off_shows_its_arithmetic(client, job):
+    text = client.get(f"/jobs/{job.id}/takeoff").text
+    assert "552 ft²" in text
+    assert "× 1.111" in text
+    assert "÷ (1 − 8 %)" in text
+    assert "14 × sash window" in text
+
+
+def test_the_windows_payload_is_small_and_complete(client, job):
+    answer = client.get(f"/jobs/{job.id}/windows")
+    payload = json.loads(re.search(r'data-hours-of="job">(.*?)</script>', answer.text, re.S)[1])
+    assert len(payload["x"]) == 5 * 96 + 1
+    assert len(payload["surfaces"]) == 7
+    assert {s for surface in payload["surfaces"] for _, s, _ in surface["runs"]} == {0, 1, 2}
+    assert len(answer.content) < 120_000
+
+
+def test_reasons_of_one_surface_on_request(client, job, surface_named):
+    client.get("/")
+    wall = surface_named("North gable wall")
+    at = DEMO_NOW.timestamp()
+    text = client.get(f"/jobs/{job.id}/windows/{wall.id}?at={at}").text
+    assert "North gable wall, Tue 06:45" in text
+    assert "wet surface" in text
+    assert "below the dew point" in text
+    assert client.get(f"/jobs/{job.id}/windows/{wall.id}?at=never").status_code == 422
+
+
+def test_schedule_and_its_calendar_file(client, job):
+    assert client.get(f"/jobs/{job.id}/schedule.ics").status_code == 422
+    assert send(client, f"/jobs/{job.id}/schedule", {}).headers["hx-redirect"].endswith("/schedule")
+    page = client.get(f"/jobs/{job.id}/schedule").text
+    assert "Coat by coat" in page
+    file = client.get(f"/jobs/{job.id}/schedule.ics")
+    assert file.headers["content-type"].startswith("text/calendar")
+    events = list(Calendar.from_ical(file.content).walk("VEVENT"))
+    assert len(events) == page.count("first coat</td>") + page.count("second coat</td>")
+    assert min(e.decoded("dtstart") for e in events) > DEMO_NOW
+
+
+def test_a_reading_is_answered_and_logged(client, opened, job, surface_named):
+    opened.clock.set(DEMO_NOW + timedelta(hours=6))
+    reading = {"surface_id": surface_named("North gable wall").id, "air_temp_c": "70F", "rel_humidity_pct": "52", "surface_temp_c": "68", "painter": "Ines"}
+    yes = send(client, f"/jobs/{job.id}/log", reading).text
+    assert "Yes" in yes
+    assert "last stroke" in yes
+    no = send(client, f"/jobs/{job.id}/log", reading | {"rel_humidity_pct": "95"}).text
+    assert ">No</p>" in no
+    assert "Humidity 95 %" in no
+    found = errors(send(client, f"/jobs/{job.id}/log", reading | {"rel_humidity_pct": "101", "surface_temp_c": "700", "air_temp_c": "warm"}, "r"))
+    assert set(found) == {"r-rel_humidity_pct", "r-surface_temp_c", "r-air_temp_c"}
+    assert client.get(f"/jobs/{job.id}/log").text.count("Remove this reading") == 2
+
+
+def test_pages_come_without_the_weather_service(client, opened, weather, job):
+    client.get("/")
+    weather.down = "The weather service cannot be reached."
+    opened.clock.set(DEMO_NOW + timedelta(hours=8))
+    for path in ("/", *stages(job)):
+        answer = client.get(path)
+        assert answer.status_code == 200
+    late = client.get(f"/jobs/{job.id}/windows").text
+    assert "cannot be reached" in late
+    assert "8 h 50 min old" in late
+
+
+def test_pages_come_where_there_never_was_a_forecast(client, weather, job):
+    weather.down = "The weather service is too slow to answer."
+    for path in ("/", *stages(job)):
+        assert client.get(path).status_code == 200
+    assert "no forecast for this place yet" in client.get(f"/jobs/{job.id}/windows").text
+    refused = send(client, f"/jobs/{job.id}/schedule", {}, "make")
+    assert "no forecast" in refused.text
+
+
+def test_the_reckoner_form_keeps_its_words_at_the_field(client):
+    bad = {"air_temp_c": "72", "rel_humidity_pct": "", "pressure_kpa": "101.3"}
+    found = errors(send(client, "/reckoner/dew-point", bad, "reckon"))
+    assert "Fahrenheit" in found["reckon-air_temp_c"]
+    assert found["reckon-rel_humidity_pct"] == "Give rel_humidity_pct."
+    good = send(client, "/reckoner/dew-point", {"air_temp_c": "20", "rel_humidity_pct": "60"})
+    assert "12.01 °C" in good.text
+    hours = errors(send(client, "/reckoner/surface-temperature", {"hours": "[{}]"}, "reckon"))
+    assert "reckon-latitude_deg" in hours
+    assert "not JSON" in errors(send(client, "/reckoner/surface-temperature", {"hours": "[{"}, "reckon"))["reckon-hours"]
+
+
+def test_the_demo_clock_is_a_demo_only(client, opened):
+    before = opened.clock.now()
+    assert send(client, "/demo/clock", {"hours": "3"}).headers["hx-refresh"] == "true"
+    assert opened.clock.now() - before >= timedelta(hours=3)
+    assert "Demo clock" in client.get("/").text
+    opened.settings = opened.settings.model_copy(update={"demo": False})
+    assert send(client, "/demo/clock", {"hours": "3"}).status_code == 422
+    assert "Demo clock" not in client.get("/").text
+
+
+def test_health(client):
+    assert client.get("/healthz").json() == {"status": "ok"}
