@@ -19,7 +19,11 @@ def test_locks_pin_exactly_and_name_no_host():
         assert pins
         assert all(re.fullmatch(r"[A-Za-z0-9._-]+==[\w.+!-]+", pin) for pin in pins), pins
     declared = re.findall(r'^  "([\w-]+)', (ROOT / "pyproject.toml").read_text().split("[project.scripts]")[0], re.M)
-    pinned = {re.sub("[-_.]+", "-", line.split("==")[0]).lower() for n in ("run", "test") for line in (ROOT / "requirements" / f"{n}.lock").read_text().splitlines()}
+    pinned = {
+        re.sub("[-_.]+", "-", line.split("==")[0]).lower()
+        for n in ("run", "test")
+        for line in (ROOT / "requirements" / f"{n}.lock").read_text().splitlines()
+    }
     assert {re.sub("[-_.]+", "-", d).lower() for d in declared} <= pinned
 
 

@@ -54,7 +54,9 @@ def weather(
 def demo(
     host: Host = "127.0.0.1",
     port: Annotated[int, typer.Option(min=1, max=65535)] = 8000,
-    data_dir: Annotated[Path, typer.Option(help="Where the demonstration keeps its data.")] = Path("data/demo"),
+    data_dir: Annotated[Path, typer.Option(envvar="AMBER_GABLE_DEMO_DATA", help="Where the demonstration keeps its data.")] = Path(
+        "data/demo"
+    ),
     fresh: Annotated[bool, typer.Option("--fresh", help="Start from new demonstration data.")] = False,
 ) -> None:
     """Run the demonstration: sample data, weather stand-in and application together."""

@@ -62,7 +62,9 @@ def test_surfaces_tile_their_elevation_and_opposite_sides_are_alike(block):
 def test_area_does_not_change_when_turned_or_mirrored(block, turn, mirror):
     for side in elevations(block):
         c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
-        moved = [((-x if mirror else x) * c - y * s, x * s + y * c) if not mirror else (-x * c - y * s, -x * s + y * c) for x, y in side.outline]
+        moved = [
+            ((-x if mirror else x) * c - y * s, x * s + y * c) if not mirror else (-x * c - y * s, -x * s + y * c) for x, y in side.outline
+        ]
         assert area_m2(moved) == pytest.approx(area_m2(side.outline), rel=1e-9)
 
 
@@ -86,7 +88,10 @@ def test_an_opening_across_the_eaves_is_shared_between_wall_and_gable():
 @given(block=blocks(), data=st.data())
 def test_openings_that_pass_never_exceed_their_wall(block, data):
     side = data.draw(st.sampled_from(elevations(block)))
-    rect = Rect(*(data.draw(st.floats(min_value=-1, max_value=12)) for _ in range(2)), *(data.draw(st.floats(min_value=0.1, max_value=9)) for _ in range(2)))
+    rect = Rect(
+        *(data.draw(st.floats(min_value=-1, max_value=12)) for _ in range(2)),
+        *(data.draw(st.floats(min_value=0.1, max_value=9)) for _ in range(2)),
+    )
     try:
         check_opening(side.outline, rect, [])
     except FieldErrors:

@@ -1,5 +1,7 @@
 """The list scheduler: what every plan must keep, and the order painters work in."""
 
+import itertools
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -15,7 +17,9 @@ from tests.core.weathers import HERON_FERRY, september
 COUNT = 60
 
 
-def task(name: str, allowed: list[bool] | None = None, duration: int = 4, unease: float = 0.0, after: tuple[After, ...] = (), rank: int = 1) -> Task:
+def task(
+    name: str, allowed: list[bool] | None = None, duration: int = 4, unease: float = 0.0, after: tuple[After, ...] = (), rank: int = 1
+) -> Task:
     may = np.ones(COUNT, bool) if allowed is None else np.array(allowed)
     return Task(name, name.split(":")[0], rank, duration, may, np.full(COUNT, unease), after)
 
@@ -40,7 +44,7 @@ def test_every_plan_keeps_the_rules(tasks, now):
     by_id = {t.id: t for t in tasks}
     placed = {v.task: v for v in made.visits}
     in_time = sorted(made.visits, key=lambda v: v.start)
-    assert all(a.end <= b.start for a, b in zip(in_time, in_time[1:], strict=False)), "one crew, one wall"
+    assert all(a.end <= b.start for a, b in itertools.pairwise(in_time)), "one crew, one wall"
     for visit in made.visits:
         assert visit.start >= now
         assert by_id[visit.task].allowed[visit.start]

@@ -2,13 +2,12 @@
 
 import os
 import shutil
-import socket
 import subprocess
 import sys
 import time
 import urllib.request
 from collections.abc import Iterator
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,7 +15,8 @@ import pytest
 from playwright.sync_api import Page
 
 from amber_gable.demo.run import free_port
-from tests.conftest import DEMO_NOW
+from amber_gable.services import jobs
+from tests.conftest import DEMO_NOW, open_at
 
 
 @pytest.fixture(scope="session")
@@ -59,17 +59,9 @@ def wait_for(url: str, seconds: float = 20) -> None:
     raise AssertionError(f"{url} did not answer within {seconds} s")
 
 
-def is_open(port: int) -> bool:
-    with socket.socket() as probe:
-        return probe.connect_ex(("127.0.0.1", port)) == 0
-
-
-@pytest.fixture
-def site(seeded_folder: Path, tmp_path: Path) -> Iterator[Site]:
-    from amber_gable.services import jobs
-    from tests.conftest import open_at
-
-    folder = tmp_path / "data"
+@contextmanager
+def running(seeded_folder: Path, folder: Path) -> Iterator[Site]:
+    """Run both processes on a copy of the seeded data."""
     shutil.copytree(seeded_folder, folder)
     known = open_at(folder)
     job_id = jobs.list_jobs(known)[0].id
@@ -89,6 +81,12 @@ def site(seeded_folder: Path, tmp_path: Path) -> Iterator[Site]:
         for process in (application, weather):
             process.terminate()
             process.wait(timeout=10)
+
+
+@pytest.fixture
+def site(seeded_folder: Path, tmp_path: Path) -> Iterator[Site]:
+    with running(seeded_folder, tmp_path / "data") as found:
+        yield found
 
 
 @pytest.fixture

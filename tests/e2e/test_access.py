@@ -4,10 +4,19 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
+from tests.e2e.conftest import running
+
 pytestmark = pytest.mark.e2e
 
 STAGES = ("survey", "systems", "takeoff", "windows", "schedule", "log")
 WCAG = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}
+
+
+@pytest.fixture(scope="module")
+def site(seeded_folder, tmp_path_factory):
+    """One application for all tests here: they only look."""
+    with running(seeded_folder, tmp_path_factory.mktemp("access") / "data") as found:
+        yield found
 
 
 def violations(page: Page) -> list[str]:

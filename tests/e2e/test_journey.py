@@ -56,7 +56,7 @@ def test_a_new_house_from_the_tape_to_the_first_reading(quiet_page: Page, site, 
     expect(south.get_by_label(re.compile("^Height"))).to_have_value("6' 8\"")
     south.get_by_label(re.compile("^Width")).fill("3'")
     south.get_by_role("button", name="Add").click()
-    expect(south.get_by_role("cell", name="Entry door")).to_be_visible()
+    expect(south.get_by_role("cell", name="Entry door", exact=True)).to_be_visible()
     expect(south.get_by_role("heading", name=re.compile("South entry door"))).to_be_visible()
     expect(page.locator(".band-door")).to_have_count(1)
     lrv = south.locator(".surface-form").first.get_by_label("New colour, LRV")
@@ -92,7 +92,7 @@ def test_a_new_house_from_the_tape_to_the_first_reading(quiet_page: Page, site, 
     expect(page.locator("#readings tbody tr")).to_have_count(1)
 
     # And the start page leads with what to do next there.
-    page.get_by_role("link", name="Morning").click()
+    page.get_by_role("link", name="Morning", exact=True).click()
     job = page.locator("article", has=page.get_by_role("link", name="Ferry Cottage", exact=True))
     expect(job.locator(".answer-lead")).to_contain_text(re.compile(r"Start on the .* at \d\d:\d\d"))
 

@@ -10,7 +10,10 @@ START = datetime(2026, 9, 15, 15, 15, tzinfo=UTC)
 
 
 def test_a_calendar_is_read_back_with_the_same_instants():
-    entries = [Entry(f"s-{i}", "Tollkeeper's House: East wall; first, coat", "Line\nLine", "43.8, -91.25", START, START + timedelta(hours=2)) for i in (1, 2)]
+    entries = [
+        Entry(f"s-{i}", "Tollkeeper's House: East wall; first, coat", "Line\nLine", "43.8, -91.25", START, START + timedelta(hours=2))
+        for i in (1, 2)
+    ]
     made = calendar("Tollkeeper's House", START, entries)
     found = Calendar.from_ical(made)
     events = list(found.walk("VEVENT"))

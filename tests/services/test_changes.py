@@ -115,9 +115,7 @@ def test_new_measurements_keep_what_is_known_of_each_surface(opened, job):
     from dataclasses import replace
 
     taller = replace(block_of(job.building), eaves_height_m=6.2, ridge_height_m=9.4, front_azimuth_deg=90.0)
-    facts = jobs.JobFacts(
-        job.name, job.latitude_deg, job.longitude_deg, job.altitude_m, job.time_zone, job.units, job.year_built, job.crew
-    )
+    facts = jobs.JobFacts(job.name, job.latitude_deg, job.longitude_deg, job.altitude_m, job.time_zone, job.units, job.year_built, job.crew)
     jobs.update_facts(opened, job.id, facts, taller)
     again = jobs.whole(opened, job.id)
     assert {s.id for e in again.building.elevations for s in e.surfaces} == {s.id for e in job.building.elevations for s in e.surfaces}

@@ -106,7 +106,10 @@ def dawdle(_request: httpx.Request) -> httpx.Response:
         (lambda _r: httpx.Response(503), "error 503"),
         (lambda _r: httpx.Response(200, text="<html>hello</html>"), "unreadable"),
         (lambda _r: httpx.Response(200, json={"hours": "none"}), "not weather"),
-        (lambda _r: httpx.Response(200, json={"issued_at": "2026-09-15T11:00:00Z", "hours": [HOUR, HOUR | {"air_temp_c": 120}]}), "not weather"),
+        (
+            lambda _r: httpx.Response(200, json={"issued_at": "2026-09-15T11:00:00Z", "hours": [HOUR, HOUR | {"air_temp_c": 120}]}),
+            "not weather",
+        ),
         (lambda _r: httpx.Response(200, text='{"issued_at": "2026-09-15T11:00:00Z", "hours": [NaN]}'), "not weather"),
     ],
 )

@@ -46,7 +46,12 @@ def test_pressure_moves_the_wet_bulb_and_nothing_else():
 def test_coverage_fields():
     found = answer("coverage", {"volume_solids_pct": 40, "dry_film_um": 50, "loss_pct": 20, "profile_factor": 1.25, "texture_factor": 1.6})
     assert found == pytest.approx(
-        {"theoretical_m2_per_l": 8.0, "practical_m2_per_l": 3.2, "practical_ft2_per_gal": 3.2 * 3.785411784 / 0.09290304, "wet_film_um": 125.0}
+        {
+            "theoretical_m2_per_l": 8.0,
+            "practical_m2_per_l": 3.2,
+            "practical_ft2_per_gal": 3.2 * 3.785411784 / 0.09290304,
+            "wet_film_um": 125.0,
+        }
     )
 
 
@@ -162,7 +167,9 @@ def test_the_api_speaks_json_of_every_fault(client):
 
 
 def command(name: str, stdin: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "amber_gable.cli", "reckon", name], input=stdin, capture_output=True, text=True, check=False)
+    return subprocess.run(
+        [sys.executable, "-m", "amber_gable.cli", "reckon", name], input=stdin, capture_output=True, text=True, check=False
+    )
 
 
 def test_the_command_line_takes_and_gives_the_same_json():

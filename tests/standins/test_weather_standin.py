@@ -41,9 +41,7 @@ def test_same_request_same_answer_other_seed_other_weather(service):
 
 
 def test_issues_come_every_six_hours(service):
-    seen = {
-        service.get("/v1/forecast", params=PLACE | {"as_of": f"2026-09-15T{h:02d}:30:00Z"}).json()["issued_at"] for h in range(24)
-    }
+    seen = {service.get("/v1/forecast", params=PLACE | {"as_of": f"2026-09-15T{h:02d}:30:00Z"}).json()["issued_at"] for h in range(24)}
     assert seen == {f"2026-09-{d}T{h:02d}:00:00Z" for d, h in ((14, 23), (15, 5), (15, 11), (15, 17), (15, 23))}
 
 

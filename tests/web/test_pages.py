@@ -147,7 +147,14 @@ def test_openings_come_and_go_with_their_drawing(client, opened, job):
 def test_a_surface_is_saved_or_refused_where_it_stands(client, opened, job, surface_named):
     wall = surface_named("East wall")
     path = f"/jobs/{job.id}/surfaces/{wall.id}"
-    facts = {"substrate": "stucco", "profile": "flat", "texture": "light-stucco", "lrv_pct": "55", "is_painted": "on", "version": str(wall.version)}
+    facts = {
+        "substrate": "stucco",
+        "profile": "flat",
+        "texture": "light-stucco",
+        "lrv_pct": "55",
+        "is_painted": "on",
+        "version": str(wall.version),
+    }
     assert send(client, path, facts).status_code == 200
     assert "0 (black) to 100 (white)" in errors(send(client, path, facts | {"lrv_pct": "155"}, "s"))["s-lrv_pct"]
     assert "from the list" in errors(send(client, path, facts | {"substrate": "straw"}, "s"))["s-substrate"]
@@ -157,7 +164,8 @@ def test_a_surface_is_saved_or_refused_where_it_stands(client, opened, job, surf
 
 def test_house_rules_move_the_windows(client, opened, job):
     rules = {
-        "product": "rivermark-exterior-satin", "method": "sprayer", "access": "tower", "sun_rule": "shade", "max_rain_probability_pct": "20",
+        "product": "rivermark-exterior-satin", "method": "sprayer", "access": "tower", "sun_rule": "shade",
+        "max_rain_probability_pct": "20",
         "coats": "3", "painters": "1", "day_starts_h": "8", "day_ends_h": "17",
     }  # fmt: skip
     assert send(client, f"/jobs/{job.id}/rules", rules).headers["hx-redirect"]
@@ -211,14 +219,22 @@ def test_schedule_and_its_calendar_file(client, job):
 
 def test_a_reading_is_answered_and_logged(client, opened, job, surface_named):
     opened.clock.set(DEMO_NOW + timedelta(hours=6))
-    reading = {"surface_id": surface_named("North gable wall").id, "air_temp_c": "70F", "rel_humidity_pct": "52", "surface_temp_c": "68", "painter": "Ines"}
+    reading = {
+        "surface_id": surface_named("North gable wall").id,
+        "air_temp_c": "70F",
+        "rel_humidity_pct": "52",
+        "surface_temp_c": "68",
+        "painter": "Ines",
+    }
     yes = send(client, f"/jobs/{job.id}/log", reading).text
     assert "Yes" in yes
     assert "last stroke" in yes
     no = send(client, f"/jobs/{job.id}/log", reading | {"rel_humidity_pct": "95"}).text
     assert ">No</p>" in no
     assert "Humidity 95 %" in no
-    found = errors(send(client, f"/jobs/{job.id}/log", reading | {"rel_humidity_pct": "101", "surface_temp_c": "700", "air_temp_c": "warm"}, "r"))
+    found = errors(
+        send(client, f"/jobs/{job.id}/log", reading | {"rel_humidity_pct": "101", "surface_temp_c": "700", "air_temp_c": "warm"}, "r")
+    )
     assert set(found) == {"r-rel_humidity_pct", "r-surface_temp_c", "r-air_temp_c"}
     assert client.get(f"/jobs/{job.id}/log").text.count("Remove this reading") == 2
 

@@ -1,5 +1,6 @@
 """Jobs: the list, a new one, removing one, undo."""
 
+from functools import cache
 from typing import Annotated
 from zoneinfo import available_timezones
 
@@ -73,7 +74,9 @@ def _block(form: TypedForm, system: str) -> GabledBlock:
 Facts = Annotated[tuple[JobFacts, GabledBlock], Depends(read_facts)]
 
 
+@cache
 def known_zones() -> list[str]:
+    """Return the time zones a job may stand in, for the list to choose from; read once."""
     return sorted(z for z in available_timezones() if "/" in z and not z.startswith(("Etc/", "posix/", "right/")))
 
 

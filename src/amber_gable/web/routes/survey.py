@@ -13,7 +13,7 @@ from amber_gable.services.takeoffs import net_area_m2
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.forms import Typed, TypedForm
-from amber_gable.web.routes.jobs import DIRECTIONS, Facts, known_zones, sent
+from amber_gable.web.routes.jobs import DIRECTIONS, Facts, sent
 from amber_gable.web.templating import page
 from amber_gable.web.views.house import survey_band
 
@@ -35,9 +35,7 @@ def _shared(context: Context, job: Job) -> dict[str, Any]:
 
 @router.get("/survey", name="survey")
 def survey(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    return page(
-        request, context, "survey/page.html", directions=DIRECTIONS, zones=known_zones(), building=job.building, **_shared(context, job)
-    )
+    return page(request, context, "survey/page.html", directions=DIRECTIONS, building=job.building, **_shared(context, job))
 
 
 @router.post("/facts", name="update_facts")

@@ -57,7 +57,8 @@
     const form = event.target.closest?.("form");
     const status = event.detail.xhr?.status;
     if (form && status === 422) mark(form);
-    if (form && event.detail.successful) {
+    // htmx takes a swapped 422 for a success; only a real one may empty fields.
+    if (form && status >= 200 && status < 300) {
       if (form.dataset.keep) sessionStorage.removeItem(`keep:${form.dataset.keep}`);
       for (const name of (form.dataset.reset ?? "").split(" ").filter(Boolean)) form.elements.namedItem(name).value = "";
     }

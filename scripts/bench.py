@@ -1,0 +1,159 @@
+"""The benchmark: windows against pvlib alone, pages against a bare page, the second start.
+
+Ratios are taken within one run and fail the benchmark; absolute times are only reported, since
+machines are noisy. Run by `make bench`.
+"""
+
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+import warnings
+from collections.abc import Callable
+from contextlib import suppress
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import numpy as np
+import pandas as pd
+from pvlib import irradiance, location
+
+from amber_gable.core.climate import Surface, simulate
+from amber_gable.core.knowledge import shipped
+from amber_gable.core.sun import Place
+from amber_gable.core.weather import Weather
+from amber_gable.core.windows import HouseRules, find_windows, spans
+from amber_gable.core.windows.starts import permitted
+from amber_gable.demo.run import free_port
+
+warnings.simplefilter("ignore")
+ROOT = Path(__file__).parents[1]
+SURFACES, HOURS = 24, 240
+MOST_WINDOWS, MOST_PAGE = 1.5, 8.0
+START_GOAL_S = 5.0
+PLACE = Place(43.80, -91.25, 205.0)
+FACINGS = [360 * i / SURFACES for i in range(SURFACES)]
+
+
+def median_ms(call: Callable[[], object], repeats: int) -> float:
+    call()
+    taken = []
+    for _ in range(repeats):
+        before = time.perf_counter()
+        call()
+        taken.append(1000 * (time.perf_counter() - before))
+    return statistics.median(taken)
+
+
+def sample_weather() -> Weather:
+    h = np.arange(HOURS)
+    start = datetime(2026, 9, 15, tzinfo=UTC)
+    air = 16 + 6 * np.cos(2 * np.pi * (h - 20) / 24)
+    rain = np.where((h > 60) & (h < 70), 1.0, 0.0)
+    return Weather(
+        [start + timedelta(hours=int(i)) for i in h], air, np.clip(75 - 4 * (air - 16), 5, 100), np.full(HOURS, 2.0), np.full(HOURS, 20.0),
+        wind_gust_m_s=np.full(HOURS, 4.0), wind_from_deg=np.full(HOURS, 220.0), rain_mm=rain, rain_probability_pct=5 + 60 * rain,
+    )  # fmt: skip
+
+
+def pvlib_alone() -> None:
+    """One sun and one sky call, then one plane call per surface; nothing cached."""
+    times = pd.date_range("2026-09-15", periods=HOURS, freq="1h", tz="UTC")
+    site = location.Location(PLACE.latitude_deg, PLACE.longitude_deg, altitude=PLACE.altitude_m)
+    position = site.get_solarposition(times)
+    sky = site.get_clearsky(times, solar_position=position)
+    extra = irradiance.get_extra_radiation(times)
+    for azimuth in FACINGS:
+        irradiance.get_total_irradiance(
+            90, azimuth, position["apparent_zenith"], position["azimuth"], sky["dni"], sky["ghi"], sky["dhi"],
+            dni_extra=extra, albedo=0.2, model="haydavies",
+        )  # fmt: skip
+
+
+def windows_whole() -> None:
+    """All physics, all limits, all starts, one product; nothing cached."""
+    known = shipped()
+    surfaces = [Surface(f"{a}", a, 90, 0.6, (12.0, 4.0, 40.0, 150.0)[i % 4], 0.4) for i, a in enumerate(FACINGS)]
+    climate = simulate(PLACE, sample_weather(), surfaces)
+    rules = HouseRules(9.0, 30.0, "surface-cap", known.limits, known.tight)
+    windows = find_windows(climate, known.products["rivermark-exterior-satin"], rules)
+    allowed = permitted(windows.states, 10)
+    for row in allowed:
+        spans(row)
+
+
+def get(url: str) -> bytes:
+    with urllib.request.urlopen(url, timeout=30) as answer:
+        return bytes(answer.read())
+
+
+def demo(port: int, data: str) -> "subprocess.Popen[bytes]":
+    # Through make, as a user starts it: what setting up costs when all is set up counts too.
+    command = ["make", "-s", "demo", f"PORT={port}"]
+    return subprocess.Popen(command, cwd=ROOT, env={**os.environ, "AMBER_GABLE_DEMO_DATA": data}, stdout=subprocess.DEVNULL)
+
+
+def first_page_s(url: str, began: float) -> float:
+    while time.perf_counter() - began < 120:
+        with suppress(OSError):
+            get(url)
+            return time.perf_counter() - began
+        time.sleep(0.02)
+    raise SystemExit("the demonstration did not answer")
+
+
+def stop(process: "subprocess.Popen[bytes]") -> None:
+    subprocess.run(["pkill", "-INT", "-P", str(process.pid)], check=False)
+    process.terminate()
+    process.wait(timeout=20)
+
+
+def pages(url: str) -> list[tuple[str, float, int]]:
+    job = get(f"{url}/jobs").decode().split("/jobs/")[2].split("/")[0]
+    names = {"bare template page": "/reckoner", "Morning": "/"}
+    names |= {s.capitalize(): f"/jobs/{job}/{s}" for s in ("survey", "systems", "takeoff", "windows", "schedule", "log")}
+    names |= {"Reckoner, one": "/reckoner/dew-point", "Jobs": "/jobs"}
+    return [(name, median_ms(lambda p=path: get(url + p), 40), len(get(url + path))) for name, path in names.items()]
+
+
+def main() -> int:
+    rows: list[tuple[str, str, float, str, str, float | None, float | None]] = []
+    base, ours = median_ms(pvlib_alone, 7), median_ms(windows_whole, 7)
+    size = f"{SURFACES} x {HOURS} h"
+    rows.append(("pvlib alone", size, base, "ms", "", None, None))
+    rows.append(("windows, whole", size, ours, "ms", "pvlib alone", ours / base, MOST_WINDOWS))
+    with tempfile.TemporaryDirectory() as data:
+        port = free_port()
+        url = f"http://127.0.0.1:{port}"
+        began = time.perf_counter()
+        process = demo(port, data)
+        rows.append(("first make demo to first page", "set up, new data", first_page_s(url, began), "s", "", None, None))
+        stop(process)
+        time.sleep(1)
+        began = time.perf_counter()
+        process = demo(port, data)
+        try:
+            rows.append(("second make demo to first page", f"goal {START_GOAL_S:g} s", first_page_s(url, began), "s", "", None, None))
+            time.sleep(3)  # let the warm start finish: it is not the pages' own time
+            measured = pages(url)
+        finally:
+            stop(process)
+    bare = measured[0][1]
+    for name, ms, size_b in measured:
+        ratio = None if ms is bare else ms / bare
+        rows.append((name, f"{size_b / 1000:.0f} kB", ms, "ms", "" if ratio is None else "bare page", ratio, MOST_PAGE if ratio else None))
+    failed = False
+    print(f"{'what':32} {'size':18} {'median':>10}    {'ratio to':14} {'ratio':>6} {'most':>5}")
+    for what, size, value, unit, to, ratio, most in rows:
+        bad = ratio is not None and most is not None and ratio > most
+        failed |= bad
+        shown = "" if ratio is None else f"{ratio:6.2f} {most:5.1f}{'  TOO SLOW' if bad else ''}"
+        print(f"{what:32} {size:18} {value:10.2f} {unit:3} {to:14} {shown}")
+    return int(failed)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

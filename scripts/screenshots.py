@@ -1,0 +1,117 @@
+"""Rebuilds docs/screenshots from the demonstration's data: one picture of each main view.
+
+Run by `make screenshots`. Starts the demonstration on data of its own.
+"""
+
+import re
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from contextlib import suppress
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from amber_gable.demo.run import free_port
+
+ROOT = Path(__file__).parents[1]
+OUT = ROOT / "docs" / "screenshots"
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 360, "height": 740}
+# Half past ten on the first morning: the first walls are open.
+HALF_PAST_TEN = 42
+
+
+def wait_for(url: str) -> None:
+    for _ in range(600):
+        with suppress(OSError), urllib.request.urlopen(url, timeout=2):
+            return
+        time.sleep(0.1)
+    raise SystemExit(f"{url} did not answer")
+
+
+def show_hour(page: Page, step: int) -> None:
+    page.evaluate("q => { const s = document.getElementById('hour'); s.value = q; s.dispatchEvent(new Event('input')); }", step)
+    page.wait_for_timeout(600)
+
+
+def read_a_wall(page: Page) -> None:
+    page.get_by_label("Wall").select_option(label="North gable wall")
+    for label, value in {"Air": "64", "Humidity": "62", "Surface": "62"}.items():
+        page.get_by_label(label).fill(value)
+    page.get_by_role("button", name="Answer").click()
+    page.locator(".verdict-word").wait_for()
+
+
+def step_clock(page: Page, hours: int) -> None:
+    page.get_by_role("button", name=f"Step the demonstration clock by {hours} h").click()
+    page.wait_for_timeout(1200)
+
+
+def take(browser: Browser, url: str) -> None:
+    page = browser.new_page(viewport=DESK)
+
+    def shot(name: str) -> None:
+        page.wait_for_timeout(300)
+        page.evaluate("document.activeElement.blur()")
+        page.screenshot(path=OUT / f"{name}.png")
+        print(name)
+
+    page.goto(url)
+    shot("morning")
+    page.goto(f"{url}/jobs")
+    job = f"{url}/jobs/" + re.findall(r"/jobs/([\w-]{36})/survey", page.content())[0]
+    for stage in ("survey", "systems", "takeoff"):
+        page.goto(f"{job}/{stage}")
+        shot(stage)
+    page.goto(f"{job}/windows")
+    show_hour(page, HALF_PAST_TEN)
+    shot("windows")
+    page.goto(f"{job}/schedule")
+    shot("schedule")
+    page.goto(f"{url}/jobs/new")
+    shot("new-job")
+    page.goto(f"{url}/reckoner/dew-point")
+    shot("reckoner")
+    step_clock(page, 3)
+    step_clock(page, 1)
+    page.goto(f"{job}/log")
+    read_a_wall(page)
+    shot("site-log")
+
+    page.set_viewport_size(PHONE)
+    page.goto(url)
+    shot("phone-morning")
+    page.goto(f"{job}/log")
+    read_a_wall(page)
+    page.locator("#verdict").scroll_into_view_if_needed()
+    shot("phone-site-log")
+    page.context.add_cookies([{"name": "theme", "value": "glare", "url": url}])
+    page.set_viewport_size(DESK)
+    page.goto(f"{job}/windows")
+    page.wait_for_timeout(600)
+    shot("windows-glare")
+
+
+def main() -> None:
+    OUT.mkdir(parents=True, exist_ok=True)
+    port = free_port()
+    url = f"http://127.0.0.1:{port}"
+    with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
+        command = [sys.executable, "-m", "amber_gable.cli", "demo", "--port", str(port), "--data-dir", data]
+        process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+        try:
+            wait_for(f"{url}/healthz")
+            browser = playwright.chromium.launch(
+                executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu"]
+            )
+            take(browser, url)
+            browser.close()
+        finally:
+            process.terminate()
+            process.wait(timeout=20)
+
+
+if __name__ == "__main__":
+    main()
