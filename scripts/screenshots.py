@@ -37,9 +37,9 @@ def show_hour(page: Page, step: int) -> None:
 
 
 def read_a_wall(page: Page) -> None:
-    page.get_by_label("Wall").select_option(label="North gable wall")
-    for label, value in {"Air": "64", "Humidity": "62", "Surface": "62"}.items():
-        page.get_by_label(label).fill(value)
+    page.get_by_label("Wall", exact=True).select_option(label="North gable wall")
+    for name, value in {"air_temp_c": "64", "rel_humidity_pct": "62", "surface_temp_c": "62"}.items():
+        page.locator(f"#reading-{name}").fill(value)
     page.get_by_role("button", name="Answer").click()
     page.locator(".verdict-word").wait_for()
 

@@ -1,5 +1,7 @@
 """Accessible: no axe violations on any page, in both themes and on a phone; keys reach everything."""
 
+import re
+
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
@@ -34,7 +36,8 @@ def test_no_page_breaks_a_rule_of_access(page: Page, site, theme, size):
     page.set_viewport_size({"width": size[0], "height": size[1]})
     page.context.add_cookies([{"name": "theme", "value": theme, "url": site.url}])
     page.goto(site.job("schedule"))
-    page.get_by_role("button", name="Make the schedule").click()
+    if not page.get_by_role("heading", name="Coat by coat").count():
+        page.get_by_role("button", name="Make the schedule", exact=True).click()
     expect(page.get_by_role("heading", name="Coat by coat")).to_be_visible()
     broken = {}
     for address in addresses(site):

@@ -190,9 +190,9 @@ class _Stepper:
         offset = emission_slope * (now - kelvin / 4)
         transfer, vapour = self.transfer[n], self.vapour[n]
         saturated = saturation_pressure_pa(now)
-        active = (store > 0) | (saturated < vapour)
         if self.rain is not None:
             store = store + self.rain[n] * self.dt
+        active = (store > 0) | (saturated < vapour)
         if not active.any():
             return self._solve(n, now, loss, offset), self._kept(store)
         slope = saturated * (_CLAUSIUS_K / kelvin**2)

@@ -18,6 +18,12 @@
     }
     return runs[low];
   };
+  /* A value given by the hour, at quarter-hour q. */
+  const hourly = (values, q) => {
+    const hour = Math.min(Math.floor(q / 4), values.length - 1);
+    const next = values[Math.min(hour + 1, values.length - 1)];
+    return values[hour] + (next - values[hour]) * (q % 4) / 4;
+  };
   const within = (spans, q) => spans.some(([from, to]) => from <= q && q < to);
 
   const wordOf = (data, q) => {
@@ -78,9 +84,8 @@
         if (!sides.has(surface.side) || wall) sides.set(surface.side, { surface, word });
       }
       for (const [side, { surface, word }] of sides) {
-        const hour = Math.min(Math.floor(this.q / 4), surface.temp.length - 1);
         const caption = document.querySelector(`[data-caption="${side}"]`);
-        if (caption) caption.textContent = `${surface.temp[hour]} ${this.data.degree} · ${word}`;
+        if (caption) caption.textContent = `${Math.round(hourly(surface.temp, this.q))} ${this.data.degree} · ${word}`;
         document.querySelectorAll(`[data-sun="${side}"]`).forEach((mark) => mark.classList.toggle("is-on", within(surface.sun, this.q)));
       }
     }
@@ -88,7 +93,11 @@
     placeSun(word) {
       const sun = document.querySelector("[data-plan-sun]");
       if (!sun) return;
-      const [azimuth, elevation] = this.data.sun[Math.min(Math.floor(this.q / 4), this.data.sun.length - 1)];
+      const elevation = hourly(this.data.sun.map((at) => at[1]), this.q);
+      // Round the back of the north the azimuth jumps from 360 to 0: take the nearer way.
+      const from = this.data.sun[Math.min(Math.floor(this.q / 4), this.data.sun.length - 1)][0];
+      const to = this.data.sun[Math.min(Math.floor(this.q / 4) + 1, this.data.sun.length - 1)][0];
+      const azimuth = from + (((to - from + 540) % 360) - 180) * (this.q % 4) / 4;
       sun.classList.toggle("is-on", elevation > 0);
       const turn = azimuth * Math.PI / 180;
       const radius = 92 * Math.cos(Math.max(elevation, 0) * Math.PI / 180);
