@@ -146,6 +146,19 @@ def test_a_limited_store_lets_the_rest_run_off():
     assert water[1, 4 * 6] > 0.1
 
 
+def test_steady_rain_makes_a_steady_wall():
+    hours = 24
+    weather = steady(
+        hours, 15.0, 92.0, 3.0, 100.0, wind_from_deg=np.full(hours, 180.0), rain_mm=np.where(np.arange(hours) >= 8, 1.0, 0.0)
+    )
+    pair = [Surface("lee", 0, 90, 0.7, METAL, 0.15), Surface("windward", 180, 90, 0.7, WOOD, 0.4)]
+    temp = simulate(HERON_FERRY, weather, pair).surface_temp_c[:, 4 * 9 :]
+    # No flicker between wet and dry from one quarter-hour to the next.
+    turns = np.diff(np.sign(np.diff(temp, axis=1)), axis=1) != 0
+    swing = np.abs(np.diff(temp, axis=1))[:, 1:]
+    assert (turns & (swing > 0.3)).sum() == 0
+
+
 def test_warmer_air_never_lowers_a_surface():
     surfaces = [Surface(f"{a}", a, 90, 0.7, c) for a in (0, 180) for c in (METAL, WOOD, BRICK)]
     dew = 8.0
