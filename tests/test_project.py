@@ -2,11 +2,14 @@
 
 import os
 import re
+import signal
 import subprocess
 import sys
 from pathlib import Path
 
 import pytest
+
+from amber_gable.demo.run import free_port, wait_for
 
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src" / "amber_gable"
@@ -90,3 +93,18 @@ def test_a_taken_port_is_named_before_anything_starts():
         )
     assert result.returncode == 1
     assert f"make demo PORT={port + 1}" in result.stderr
+
+
+@pytest.mark.parametrize("ending", [signal.SIGINT, signal.SIGTERM])
+def test_ending_the_demonstration_ends_all_of_it(tmp_path, ending):
+    port = free_port()
+    command = [sys.executable, "-m", "amber_gable.cli", "demo", "--port", str(port), "--data-dir", str(tmp_path / "demo")]
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
+    assert wait_for(f"http://127.0.0.1:{port}/healthz", 60)
+    # Its own children only: another demonstration may run on this machine.
+    children = Path(f"/proc/{process.pid}/task/{process.pid}/children").read_text().split()
+    assert children
+    process.send_signal(ending)
+    _, said = process.communicate(timeout=20)
+    assert "Traceback" not in said
+    assert not any(Path(f"/proc/{child}").exists() for child in children)

@@ -123,6 +123,16 @@ def test_dew_gives_off_its_latent_heat():
     assert dry.water_kg_m2.max() == 0
 
 
+def test_condensation_never_carries_a_thin_skin_past_the_dew_point():
+    f = forcing(hours=6, air_c=40.0, rh=100.0, cloud=1.0)
+    cold_start = np.where(np.arange(25) < 2, -30.0, 40.0)
+    shock = Forcing(**{**f.__dict__, "air_temp_c": cold_start, "vapour_pa": np.where(cold_start < 0, 20.0, f.vapour_pa)})
+    temp = integrate(shock, skin(capacity_kj=0.5)).temp_c[0]
+    # Seventy degrees within one step: emission, straight over the step, leaves a few too many.
+    assert temp.max() < 45
+    assert temp[4:].max() < 40.1
+
+
 def test_water_dries_off_and_never_goes_negative():
     climate = simulate(HERON_FERRY, september(72), [Surface(f"{a}", a, 90, 0.5, WOOD) for a in (0, 90, 180, 270)])
     assert climate.water_kg_m2.min() >= 0
@@ -148,9 +158,7 @@ def test_a_limited_store_lets_the_rest_run_off():
 
 def test_steady_rain_makes_a_steady_wall():
     hours = 24
-    weather = steady(
-        hours, 15.0, 92.0, 3.0, 100.0, wind_from_deg=np.full(hours, 180.0), rain_mm=np.where(np.arange(hours) >= 8, 1.0, 0.0)
-    )
+    weather = steady(hours, 15.0, 92.0, 3.0, 100.0, wind_from_deg=np.full(hours, 180.0), rain_mm=np.where(np.arange(hours) >= 8, 1.0, 0.0))
     pair = [Surface("lee", 0, 90, 0.7, METAL, 0.15), Surface("windward", 180, 90, 0.7, WOOD, 0.4)]
     temp = simulate(HERON_FERRY, weather, pair).surface_temp_c[:, 4 * 9 :]
     # No flicker between wet and dry from one quarter-hour to the next.

@@ -1,7 +1,5 @@
 """Accessible: no axe violations on any page, in both themes and on a phone; keys reach everything."""
 
-import re
-
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect

@@ -176,6 +176,7 @@ class _Stepper:
         self.h = ((h[:-1] + h[1:]) / 2).tolist()
         self.transfer = ((transfer[:-1] + transfer[1:]) / 2).tolist()
         self.vapour = ((forcing.vapour_pa[:-1] + forcing.vapour_pa[1:]) / 2).tolist()
+        self.dew = ((forcing.dew_point_c[:-1] + forcing.dew_point_c[1:]) / 2).tolist()
         self.capacity = skin.heat_capacity_j_m2k
         self.limit = skin.water_capacity_kg_m2
         rain = forcing.rain_kg_m2_s
@@ -201,6 +202,14 @@ class _Stepper:
         then = self._solve(n, now, loss + latent_slope, offset + latent)
         flux = np.where(active, transfer * (vapour - saturated - slope * ((now + then) / 2 - now)), 0.0)
         left = store + flux * self.dt
+        beyond = (saturated < vapour) & (then > self.dew[n])
+        if beyond.any():
+            # Condensation ends where the surface reaches the dew point; a straight line through a
+            # steep saturation curve would carry a thin skin far past it.
+            alone = self._solve(n, now, loss, offset)
+            then = np.where(beyond, np.maximum(alone, self.dew[n]), then)
+            taken = self.capacity * (then - alone) / (LATENT_HEAT_J_KG * self.dt)
+            left = np.where(beyond, store + taken * self.dt, left)
         dried = left < 0
         if dried.any():
             # The store ran out within the step: it gives off what it had and no more.

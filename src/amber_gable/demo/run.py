@@ -2,6 +2,7 @@
 
 import os
 import shutil
+import signal
 import socket
 import subprocess
 import sys
@@ -53,6 +54,8 @@ def run(host: str, port: int, data_dir: Path, *, fresh: bool) -> None:
         raise SystemExit(1)
     if fresh and data_dir.exists():
         shutil.rmtree(data_dir)
+    # A plain kill ends everything too: without this the stand-in would outlive the application.
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     weather_port = free_port()
     weather = start_weather(weather_port)
     try:
