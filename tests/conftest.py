@@ -29,10 +29,10 @@ class InProcessWeather(WeatherClient):
         super().__init__("http://weather.test", 1.0)
         self.service = TestClient(create_weather())
         self.down = ""
-        self.asked = 0
+        self.calls = 0
 
     def _ask(self, path: str, params: dict[str, Any]) -> Any:
-        self.asked += 1
+        self.calls += 1
         if self.down:
             raise WeatherServiceError(self.down)
         return self.service.get(path, params=params).json()

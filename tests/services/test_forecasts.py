@@ -21,15 +21,28 @@ def counts(opened) -> tuple[int, int]:
 
 def test_one_issue_is_fetched_once_and_the_next_six_hours_later(opened, weather, job):
     first = outlook.status(opened, job)
-    asked = weather.asked
+    asked = weather.calls
     assert first.fault == ""
     assert DEMO_NOW - first.issued_at == timedelta(minutes=50)
     outlook.status(opened, job)
-    assert weather.asked == asked, "nothing new, nobody asked"
+    assert weather.calls == asked, "nothing new, nobody asked"
     opened.clock.set(DEMO_NOW + timedelta(hours=6))
     later = outlook.status(opened, job)
     assert later.issued_at - first.issued_at == timedelta(hours=6)
     assert counts(opened)[0] == 2, "every issue is kept"
+
+
+def test_a_service_whose_observations_lag_is_not_asked_by_every_page(opened, weather, job, monkeypatch):
+    real = weather._ask
+    monkeypatch.setattr(weather, "_ask", lambda path, params: {"hours": []} if "observed" in path else real(path, params))
+    now = [1000.0]
+    weather.clock_s = lambda: now[0]
+    for _ in range(5):
+        assert outlook.status(opened, job).fault == ""
+    assert weather.calls == 1
+    now[0] += forecasts.AGAIN_S
+    outlook.status(opened, job)
+    assert weather.calls == 2
 
 
 def test_observed_hours_are_kept_once_each(opened, weather, job):

@@ -267,6 +267,8 @@ def test_the_reckoner_form_keeps_its_words_at_the_field(client):
     assert found["reckon-rel_humidity_pct"] == "Give rel_humidity_pct."
     good = send(client, "/reckoner/dew-point", {"air_temp_c": "20", "rel_humidity_pct": "60"})
     assert "12.01 °C" in good.text
+    assert "53.6 °F" in good.text, "a contractor on US units reads both"
+    assert "12.01 °C" in send(client, "/reckoner/dew-point", {"air_temp_c": "68F", "rel_humidity_pct": "60"}).text
     hours = errors(send(client, "/reckoner/surface-temperature", {"hours": "[{}]"}, "reckon"))
     assert "reckon-latitude_deg" in hours
     assert "not JSON" in errors(send(client, "/reckoner/surface-temperature", {"hours": "[{"}, "reckon"))["reckon-hours"]
@@ -280,6 +282,16 @@ def test_the_demo_clock_is_a_demo_only(client, opened):
     opened.settings = opened.settings.model_copy(update={"demo": False})
     assert send(client, "/demo/clock", {"hours": "3"}).status_code == 422
     assert "Demo clock" not in client.get("/").text
+
+
+def test_morning_lists_the_coats_of_today_and_tomorrow(client, job):
+    assert "Coat by coat until" not in client.get("/").text
+    send(client, f"/jobs/{job.id}/schedule", {})
+    text = client.get("/").text
+    listed = re.findall(r"<time datetime=[^>]+>(\w{3} \d\d:\d\d)</time> ([^<]+)</li>", text)
+    assert len(listed) >= 4
+    assert listed[0][1].strip().endswith("first coat")
+    assert {day[:3] for day, _ in listed} == {"Tue", "Wed"}
 
 
 def test_health(client):

@@ -1,11 +1,11 @@
 """What every use case needs: settings, database, clock, knowledge, weather."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from threading import Lock
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
@@ -19,7 +19,10 @@ from amber_gable.store.models import AppState
 if TYPE_CHECKING:
     from amber_gable.services.forecasts import WeatherClient
 
+_T = TypeVar("_T")
 _CLOCK_KEY = "demo clock"
+# Results kept: a few for each of the jobs that run at the same time.
+_KEPT = 96
 MAX_STEP_H = 240
 
 
@@ -32,9 +35,22 @@ class Context:
     clock: Clock
     weather: "WeatherClient"
     knowledge: Knowledge = field(default_factory=shipped)
-    # Results of long computations by the hash of their inputs (services.outlook).
+    # Results of long computations by their inputs; used through `cached`.
     cache: dict[Any, Any] = field(default_factory=dict)
     cache_lock: Lock = field(default_factory=Lock)
+
+    def cached(self, key: Any, compute: Callable[[], _T]) -> _T:
+        """Return what `compute` gives for `key`, computed once; the oldest results go first.
+
+        A key holds everything the result depends on, so that nothing stale can be found.
+        """
+        with self.cache_lock:
+            if key not in self.cache:
+                while len(self.cache) >= _KEPT:
+                    self.cache.pop(next(iter(self.cache)))
+                self.cache[key] = compute()
+            found: _T = self.cache[key]
+            return found
 
     @contextmanager
     def reading(self) -> Iterator[Session]:

@@ -27,6 +27,7 @@ ISSUE_EVERY = timedelta(hours=6)
 OBSERVED_BEFORE = timedelta(hours=48)
 # After a fault the service is not asked again for this long, in real time.
 PAUSE_S = 30.0
+AGAIN_S = 60.0
 
 _Number = Annotated[float, Field(allow_inf_nan=False)]
 
@@ -75,11 +76,24 @@ class WeatherClient:
         self.last_fault = ""
         self.clock_s = clock_s
         self.lock = threading.Lock()
+        # By place: the hour last asked about, and when.
+        self.asked: dict[str, tuple[datetime, float]] = {}
         self._http: Any = None
 
     @property
     def is_paused(self) -> bool:
         return self.clock_s() < self.quiet_until_s
+
+    def was_just_asked(self, place: str, now: datetime) -> bool:
+        """Return whether this hour of a place was asked about within the last minute.
+
+        Without it, a service whose observations lag would be asked by every page.
+        """
+        hour, at_s = self.asked.get(place, (None, 0.0))
+        return hour == now.replace(minute=0, second=0, microsecond=0) and self.clock_s() - at_s < AGAIN_S
+
+    def note_asked(self, place: str, now: datetime) -> None:
+        self.asked[place] = (now.replace(minute=0, second=0, microsecond=0), self.clock_s())
 
     def _ask(self, path: str, params: dict[str, Any]) -> Any:
         import httpx
@@ -155,6 +169,9 @@ def refresh(context: Context, place: Place) -> ForecastStatus:
     with client.lock:
         if client.is_paused:
             return replace(status, fault=client.last_fault)
+        if client.was_just_asked(key, now):
+            return status
+        client.note_asked(key, now)
         try:
             told, seen = client.fetch(place, now)
         except WeatherServiceError as fault:

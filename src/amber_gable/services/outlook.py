@@ -25,8 +25,6 @@ from amber_gable.services.jobs import rules_of
 from amber_gable.services.rules import JobRules, house_rules, product_of
 from amber_gable.store.models import Job, Surface
 
-_KEPT = 64
-
 
 @dataclass(frozen=True)
 class Outlook:
@@ -114,15 +112,7 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
         tuple(surface for _, surface in surfaces),
         rules.model_dump_json(),
     )
-    with context.cache_lock:
-        found = context.cache.get(key)
-        if found is None:
-            found = _compute(context, job, now, surfaces, rules, key)
-            while len(context.cache) >= _KEPT:
-                context.cache.pop(next(iter(context.cache)))
-            context.cache[key] = found
-    assert isinstance(found, Outlook)
-    return found
+    return context.cached(key, lambda: _compute(context, job, now, surfaces, rules, key))
 
 
 def _climate_surfaces(job: Job, knowledge: Knowledge) -> list[tuple[str, ClimateSurface]]:

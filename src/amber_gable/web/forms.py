@@ -46,9 +46,13 @@ class TypedForm:
         return value
 
     def quantity(self, name: str, kind: str, system: System) -> float:
+        """Return a quantity in SI; a bare number has the unit of `system`."""
+        return self.si(name, kind, _BARE[kind][system])
+
+    def si(self, name: str, kind: str, bare_unit: str) -> float:
         """Return a quantity in SI; NaN with a message where it cannot be read."""
         try:
-            return parse(self.raw(name), kind, _BARE[kind][system])
+            return parse(self.raw(name), kind, bare_unit)
         except QuantityError as fault:
             self.errors[name] = str(fault)
             return math.nan

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
@@ -12,8 +13,9 @@ from amber_gable.core.advice import next_run
 from amber_gable.services import jobs, morning
 from amber_gable.services.context import Context
 from amber_gable.services.morning import JobMorning
+from amber_gable.services.schedules import Visit
 from amber_gable.web.deps import Ctx
-from amber_gable.web.sentences import Sentence, next_step
+from amber_gable.web.sentences import Sentence, next_step, visit_line
 from amber_gable.web.templating import page, zone_of
 from amber_gable.web.views.hours import MORNING_H, Hours, Row, hours_of
 from amber_gable.web.views.house import thumbnail
@@ -22,6 +24,7 @@ router = APIRouter()
 # Ribbons on the page, shared out among the jobs.
 _ROWS = 14
 _FEWEST_ROWS = 3
+_MOST_VISITS = 8
 
 
 @dataclass(frozen=True)
@@ -34,13 +37,18 @@ class Entry:
     hours: Hours | None
     rows: list[Row]
     hidden: int
+    then: list[Visit]
+
+    @property
+    def zone(self) -> ZoneInfo:
+        return zone_of(self.morning.job)
 
 
 def _entry(context: Context, found: JobMorning, now: datetime, most: int) -> Entry:
     sentence = next_step(found, now)
     ahead = found.ahead
     if ahead is None:
-        return Entry(found, sentence, thumbnail(found.job, None, 0, None), None, [], 0)
+        return Entry(found, sentence, thumbnail(found.job, None, 0, None), None, [], 0, [])
     start = now.replace(minute=0, second=0, microsecond=0) - timedelta(hours=1)
     hours = hours_of(context, found.job, ahead, start, MORNING_H)
     step = ahead.step_at(now)
@@ -55,7 +63,10 @@ def _entry(context: Context, found: JobMorning, now: datetime, most: int) -> Ent
     rows = sorted(hours.rows, key=rank)
     chosen = found.visit.surface_id if found.visit else (ahead.surface_ids[found.run.surface] if found.run else None)
     side = next((e.id for e in found.job.building.elevations for s in e.surfaces if s.id == chosen), None)
-    return Entry(found, sentence, thumbnail(found.job, ahead, step, side), hours, rows[:most], max(len(rows) - most, 0))
+    until = now + timedelta(hours=MORNING_H)
+    then = [v for v in found.schedule.visits if v.ends_at > now and v.starts_at < until] if found.schedule else []
+    drawing = thumbnail(found.job, ahead, step, side)
+    return Entry(found, sentence, drawing, hours, rows[:most], max(len(rows) - most, 0), then[:_MOST_VISITS])
 
 
 @router.get("/", name="morning")
@@ -65,7 +76,7 @@ def start_page(request: Request, context: Ctx) -> HTMLResponse:
     most = max(_ROWS // max(len(found), 1), _FEWEST_ROWS)
     entries = [_entry(context, m, now.astimezone(zone_of(m.job)), most) for m in found]
     first = found[0] if found else None
-    values: dict[str, Any] = {"entries": entries, "weather": _weather_line(first, now) if first else None}
+    values: dict[str, Any] = {"visit_line": visit_line, "entries": entries, "weather": _weather_line(first, now) if first else None}
     if first is not None:
         values |= {"zone": zone_of(first.job), "system": first.job.units, "status": first.status}
     return page(request, context, "morning.html", **values)

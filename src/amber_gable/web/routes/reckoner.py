@@ -8,8 +8,11 @@ from fastapi.responses import HTMLResponse
 from pydantic import ValidationError
 
 from amber_gable.errors import FieldErrors, PlanError
+from amber_gable.services import jobs
+from amber_gable.services.context import Context
 from amber_gable.services.reckonings import REGISTRY, Reckoning, find, reckon
 from amber_gable.services.reckonings.run import errors_of
+from amber_gable.units import System
 from amber_gable.web.deps import Ctx
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
@@ -26,8 +29,12 @@ def reckoner(request: Request, context: Ctx) -> HTMLResponse:
 @router.get("/reckoner/{name}", name="reckoning")
 def reckoning(request: Request, context: Ctx, name: str) -> HTMLResponse:
     entry = find(name)
-    answer = shown(entry, reckon(entry, entry.example))
+    answer = shown(entry, reckon(entry, entry.example), _system(context))
     return page(request, context, "reckoner/page.html", entry=entry, fields=fields_of(entry), answer=answer, entries=REGISTRY)
+
+
+def _system(context: Context) -> System:
+    return jobs.contractor(context).units  # type: ignore[return-value]
 
 
 def _typed(entry: Reckoning, form: TypedForm) -> dict[str, Any]:
@@ -44,6 +51,8 @@ def _typed(entry: Reckoning, form: TypedForm) -> dict[str, Any]:
                 values[field.name] = json.loads(text)
             except ValueError:
                 form.errors[field.name] = "This is not JSON. Put the hours as a list of objects."
+        elif field.kind:
+            values[field.name] = form.si(field.name, *field.kind)
         else:
             values[field.name] = form.number(field.name, "A number, please, with a point for decimals.")
     return values
@@ -65,7 +74,7 @@ def reckon_form(request: Request, context: Ctx, name: str, form: Typed) -> HTMLR
             errors[head if head in named else "form"] = words if path == head else f"{path}: {words}"
         raise FieldErrors(errors) from fault
     try:
-        answer = shown(entry, reckon(entry, values))
+        answer = shown(entry, reckon(entry, values), _system(context))
     except PlanError as fault:
         raise PlanError(f"{fault.field}: {fault}", fault.field.split(".")[0] or "form") from fault
     return page(request, context, "reckoner/_answer.html", entry=entry, answer=answer)

@@ -76,14 +76,7 @@ def _degrees(values_c: np.ndarray, system: System, *, difference: bool = False) 
 def hours_of(context: Context, job: Job, outlook: Outlook, start: datetime, hours: float) -> Hours:
     """Return axis, ribbons and payload; drawn once per outlook, range and units."""
     key = ("hours", outlook.key, start, hours, job.units, tuple(_names(job).items()))
-    with context.cache_lock:
-        found = context.cache.get(key)
-    if found is None:
-        found = _draw(job, outlook, axis_over(outlook, start, hours), job.units)  # type: ignore[arg-type]
-        with context.cache_lock:
-            context.cache[key] = found
-    assert isinstance(found, Hours)
-    return found
+    return context.cached(key, lambda: _draw(job, outlook, axis_over(outlook, start, hours), job.units))  # type: ignore[arg-type]
 
 
 def _draw(job: Job, outlook: Outlook, axis: Axis, system: System) -> Hours:

@@ -8,11 +8,18 @@ from typing import Any, Union, get_args, get_origin
 from pydantic import BaseModel
 
 from amber_gable.services.reckonings import Reckoning
+from amber_gable.units import System, convert
 
 _UNIT_BY_ENDING = (
     ("_m2_per_l", "m²/L"), ("_ft2_per_gal", "ft²/gal"), ("_kj_m2k", "kJ/m²K"), ("_w_m2", "W/m²"), ("_kpa", "kPa"), ("_deg", "°"),
     ("_pct", "%"), ("_um", "µm"), ("_m_s", "m/s"), ("_c", "°C"), ("_m", "m"),
 )  # fmt: skip
+
+
+# Endings whose fields also take other units, as (kind, SI unit).
+_KIND_BY_ENDING = {"_um": ("film", "um"), "_m_s": ("speed", "m/s"), "_c": ("temperature", "C"), "_m": ("length", "m")}
+# How a contractor on US units reads an answer besides.
+_US_BY_UNIT = {"°C": ("C", "F", "°F"), "µm": ("um", "mil", "mil"), "m²/L": ("m2/L", "ft2/gal", "ft²/gal")}
 
 
 @dataclass(frozen=True)
@@ -27,6 +34,11 @@ class Field:
     is_text: bool
     is_list: bool
 
+    @property
+    def kind(self) -> tuple[str, str] | None:
+        """Kind of quantity and SI unit, where the field takes other units as well."""
+        return next((kind for ending, kind in _KIND_BY_ENDING.items() if self.name.endswith(ending)), None)
+
 
 @dataclass(frozen=True)
 class Shown:
@@ -37,6 +49,7 @@ class Shown:
     value: str
     unit: str
     is_lead: bool
+    also: str = ""
 
 
 @dataclass(frozen=True)
@@ -88,7 +101,18 @@ def _read(value: Any) -> str:
     return str(value)[:16].replace("T", " ") if isinstance(value, str) and value[4:5] == "-" else str(value)
 
 
-def shown(entry: Reckoning, answer: BaseModel) -> Answered:
+def _also(name: str, value: Any, unit: str, system: System) -> str:
+    """Return an answer in US units too, for those who read them; differences have no offset."""
+    if system != "us" or not isinstance(value, float) or unit not in _US_BY_UNIT:
+        return ""
+    source, target, symbol = _US_BY_UNIT[unit]
+    if "margin" in name:
+        source, target = "dC", "dF"
+    number = convert(value, source, target)
+    return f"{number:,.0f} {symbol}" if abs(number) >= 100 else f"{number:,.1f} {symbol}"
+
+
+def shown(entry: Reckoning, answer: BaseModel, system: System) -> Answered:
     """Return an answer for the page: single values, and a table where it is a list."""
     values, head, table = [], [], []
     for name, value in answer.model_dump().items():
@@ -97,5 +121,6 @@ def shown(entry: Reckoning, answer: BaseModel) -> Answered:
             head = [" ".join(filter(None, label_and_unit(key))) for key in value[0]] if value else []
             table = [[_read(cell) for cell in row.values()] for row in value]
         else:
-            values.append(Shown(name, label, _read(value), unit if value is not None else "", name == entry.lead))
+            also = _also(name, value, unit, system)
+            values.append(Shown(name, label, _read(value), unit if value is not None else "", name == entry.lead, also))
     return Answered(values, table, head)
