@@ -13,7 +13,7 @@ from amber_gable.core.knowledge import Knowledge, shipped
 from amber_gable.demo.seed import seed
 from amber_gable.services import jobs
 from amber_gable.services.context import Context
-from amber_gable.services.forecasts import WeatherClient, WeatherServiceError
+from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
 from amber_gable.settings import Settings
 from amber_gable.standins.weather import create_app as create_weather
 from amber_gable.store.models import Job

@@ -5,6 +5,8 @@ storing (services) can all raise into one tree, which one handler shows beside t
 `assert` is for our own mistakes only.
 """
 
+from collections.abc import Callable
+
 
 class PlanError(Exception):
     """A fault the user can put right; faces show `str(error)` beside `field`.
@@ -44,3 +46,28 @@ class FieldErrors(PlanError):
         self.errors = errors
         field, message = next(iter(errors.items()))
         super().__init__(message, field)
+
+
+def check_all(*checks: Callable[[], None], also: dict[str, str] | None = None) -> None:
+    """Run every check and raise all their faults together.
+
+    Parameters
+    ----------
+    *checks : callable
+        Each raises `FieldErrors` or nothing.
+    also : dict of str to str, optional
+        Faults already known; for a field they say more than a check does.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    faults: dict[str, str] = {}
+    for check in checks:
+        try:
+            check()
+        except FieldErrors as fault:
+            faults |= fault.errors
+    faults |= also or {}
+    if faults:
+        raise FieldErrors(faults)

@@ -188,6 +188,7 @@ def test_a_finer_step_changes_little():
     surfaces = [Surface(f"{a}/{c}", a, 90, 0.6, c) for a in (0, 78, 168, 258) for c in (METAL, WOOD, BRICK)]
     coarse = simulate(HERON_FERRY, september(72), surfaces).surface_temp_c[:, ::4]
     fine = simulate(HERON_FERRY, september(72), surfaces, step_s=300).surface_temp_c[:, ::12]
-    # Most of it is the moment at which the sun comes round a corner, which a quarter-hour blurs.
-    assert np.abs(coarse - fine).max() < 1.0
+    # But for the minute in which a thin skin dries out, quarter-hours are fine enough.
+    assert np.quantile(np.abs(coarse - fine), 0.99) < 0.1
+    assert np.abs(coarse - fine).max() < 1.5
     assert np.abs(coarse - fine).mean() < 0.05

@@ -4,8 +4,8 @@ import pytest
 from sqlalchemy import select, text
 
 from amber_gable.errors import ConflictError, FieldErrors, NotFoundError
-from amber_gable.services import changes, jobs
-from amber_gable.services.jobs import OpeningFacts, SurfaceFacts, block_of
+from amber_gable.services import changes, jobs, survey
+from amber_gable.services.survey import OpeningFacts, SurfaceFacts, block_of
 from amber_gable.store.models import Change
 
 
@@ -32,9 +32,9 @@ DOOR = OpeningFacts("entry-door", 0.9, 2.0, 1.0, 0.5)
 def test_undo_takes_back_each_kind_of_edit_exactly(opened, job, surface_named):
     north = job.building.elevations[0]
     edits = [
-        lambda: jobs.add_opening(opened, job.id, north.id, DOOR),
-        lambda: jobs.remove_opening(opened, job.id, north.openings[0].id),
-        lambda: jobs.update_surface(opened, job.id, surface_named("East wall").id, facts_of(surface_named("East wall"), lrv_pct=60)),
+        lambda: survey.add_opening(opened, job.id, north.id, DOOR),
+        lambda: survey.remove_opening(opened, job.id, north.openings[0].id),
+        lambda: survey.update_surface(opened, job.id, surface_named("East wall").id, facts_of(surface_named("East wall"), lrv_pct=60)),
         lambda: jobs.update_rules(opened, job.id, jobs.rules_of(job).model_dump() | {"coats": 3}),
         lambda: jobs.remove(opened, job.id),
     ]
@@ -50,9 +50,9 @@ def test_undo_takes_back_each_kind_of_edit_exactly(opened, job, surface_named):
 def test_edits_are_undone_one_after_another_back_to_the_start(opened, job, surface_named):
     start = everything(opened)
     wall = surface_named("East wall")
-    jobs.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=60))
-    jobs.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=70))
-    jobs.add_opening(opened, job.id, job.building.elevations[0].id, DOOR)
+    survey.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=60))
+    survey.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=70))
+    survey.add_opening(opened, job.id, job.building.elevations[0].id, DOOR)
     for label in ("add the entry door", "change East wall", "change East wall"):
         set_id, said = last(opened, job.id)
         assert said == label
@@ -62,9 +62,9 @@ def test_edits_are_undone_one_after_another_back_to_the_start(opened, job, surfa
 
 def test_an_earlier_edit_is_not_undone_over_a_later_one(opened, job, surface_named):
     wall = surface_named("East wall")
-    jobs.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=60))
+    survey.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=60))
     earlier, _ = last(opened, job.id)
-    jobs.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=70))
+    survey.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=70))
     before = everything(opened)
     with pytest.raises(ConflictError, match="undo the later change first"):
         changes.undo(opened, earlier)
@@ -81,9 +81,9 @@ def test_the_same_undo_twice_is_refused(opened, job):
 
 def test_two_people_saving_the_same_row_notice_each_other(opened, job, surface_named):
     wall = surface_named("East wall")
-    jobs.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=60), wall.version)
+    survey.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=60), wall.version)
     with pytest.raises(ConflictError, match="Somebody changed this"):
-        jobs.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=70), wall.version)
+        survey.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=70), wall.version)
 
 
 def test_a_refused_edit_leaves_no_trace(opened, job):
@@ -91,7 +91,7 @@ def test_a_refused_edit_leaves_no_trace(opened, job):
     with opened.reading() as session:
         known = len(session.scalars(select(Change)).all())
     with pytest.raises(FieldErrors):
-        jobs.add_opening(opened, job.id, job.building.elevations[0].id, OpeningFacts("sash-window", 99, 1, 0, 1))
+        survey.add_opening(opened, job.id, job.building.elevations[0].id, OpeningFacts("sash-window", 99, 1, 0, 1))
     assert everything(opened) == before
     with opened.reading() as session:
         assert len(session.scalars(select(Change)).all()) == known
@@ -99,14 +99,14 @@ def test_a_refused_edit_leaves_no_trace(opened, job):
 
 def test_the_trail_says_who_when_before_and_after(opened, job, surface_named):
     wall = surface_named("East wall")
-    jobs.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=60))
+    survey.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=60))
     with opened.reading() as session:
         change = session.scalars(select(Change).order_by(Change.number.desc())).first()
     assert (change.who, change.label, change.table_name, change.row_id) == ("office", "change East wall", "surfaces", wall.id)
     assert (change.before["lrv_pct"], change.after["lrv_pct"]) == (31.0, 60)
     assert (change.at - opened.clock.now()).total_seconds() < 1
     # Saving what already stands is no change.
-    jobs.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=60))
+    survey.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=60))
     with opened.reading() as session:
         assert session.scalars(select(Change).order_by(Change.number.desc())).first().id == change.id
 

@@ -8,8 +8,8 @@ import pytest
 from sqlalchemy import func, select
 
 from amber_gable.errors import PlanError
-from amber_gable.services import forecasts, outlook
-from amber_gable.services.forecasts import WeatherClient, WeatherServiceError
+from amber_gable.services import forecasts, outlook, weather_client
+from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
 from amber_gable.store.models import ForecastIssue, ObservedHour
 from tests.conftest import DEMO_NOW
 
@@ -40,7 +40,7 @@ def test_a_service_whose_observations_lag_is_not_asked_by_every_page(opened, wea
     for _ in range(5):
         assert outlook.status(opened, job).fault == ""
     assert weather.calls == 1
-    now[0] += forecasts.AGAIN_S
+    now[0] += weather_client.AGAIN_S
     outlook.status(opened, job)
     assert weather.calls == 2
 
@@ -136,5 +136,5 @@ def test_each_way_to_fail_has_its_words_and_then_a_pause(opened, job, answer, wo
     opened.weather = client
     client._http = None  # asked again, it would fail in another way
     assert words in outlook.status(opened, job).fault
-    now[0] += forecasts.PAUSE_S
+    now[0] += weather_client.PAUSE_S
     assert not client.is_paused

@@ -184,11 +184,7 @@ class _Stepper:
 
     def advance(self, n: int, now: Array, store: Array) -> tuple[Array, Array]:
         """Return temperature and water one step after instant `n`."""
-        kelvin = now + 273.15
-        emission_slope = (4 * EMISSIVITY * STEFAN_BOLTZMANN) * kelvin**3
-        loss = emission_slope + self.h[n]
-        # εσT⁴ about T: the part left over once slope x T stands on the left.
-        offset = emission_slope * (now - kelvin / 4)
+        loss, offset = self._emission(n, now)
         transfer, vapour = self.transfer[n], self.vapour[n]
         saturated = saturation_pressure_pa(now)
         if self.rain is not None:
@@ -196,7 +192,7 @@ class _Stepper:
         active = (store > 0) | (saturated < vapour)
         if not active.any():
             return self._solve(n, now, loss, offset), self._kept(store)
-        slope = saturated * (_CLAUSIUS_K / kelvin**2)
+        slope = saturated * (_CLAUSIUS_K / (now + 273.15) ** 2)
         latent_slope = np.where(active, LATENT_HEAT_J_KG * transfer * slope, 0.0)
         latent = np.where(active, LATENT_HEAT_J_KG * transfer * (vapour - saturated + slope * now), 0.0)
         then = self._solve(n, now, loss + latent_slope, offset + latent)
@@ -212,17 +208,32 @@ class _Stepper:
             left = np.where(beyond, store + taken * self.dt, left)
         dried = left < 0
         if dried.any():
-            # The store ran out within the step: it gives off what it had and no more.
-            given = offset - LATENT_HEAT_J_KG * store / self.dt
-            then = np.where(dried, self._solve(n, now, loss, given), then)
+            # The store runs out within the step: wet until then, dry from there. A thin skin in the
+            # sun warms by degrees in what remains of the quarter-hour.
+            share = np.where(dried, store / np.where(dried, store - left, 1.0), 1.0)
+            middle = self._solve(n, now, loss + latent_slope, offset + latent, 0.0, share)
+            loss, offset = self._emission(n, middle)
+            then = np.where(dried, self._solve(n, middle, loss, offset, share, 1.0), then)
             left = np.where(dried, 0.0, left)
         return then, self._kept(left)
 
-    def _solve(self, n: int, now: Array, loss: Array, offset: Array) -> Array:
-        """Solve C dT/dt = gain(t) + offset - loss T exactly for gain straight between instants."""
-        ends = self.gain[n + 1] + offset
-        starts = self.gain[n] + offset
-        x = loss * (self.dt / self.capacity)
+    def _emission(self, n: int, now: Array) -> tuple[Array, Array]:
+        """Return loss [W/m2K] and offset [W/m2] of emission and wind, straight about `now`."""
+        kelvin = now + 273.15
+        emission_slope = (4 * EMISSIVITY * STEFAN_BOLTZMANN) * kelvin**3
+        # εσT⁴ about T: the part left over once slope x T stands on the left.
+        return emission_slope + self.h[n], emission_slope * (now - kelvin / 4)
+
+    def _solve(self, n: int, now: Array, loss: Array, offset: Array, begin: float | Array = 0.0, end: float | Array = 1.0) -> Array:
+        """Solve C dT/dt = gain(t) + offset - loss T exactly from share `begin` to `end` of step `n`.
+
+        The gain runs straight between the instants.
+        """
+        first, last = self.gain[n], self.gain[n + 1]
+        ramp = last - first
+        starts, ends = first + ramp * begin + offset, first + ramp * end + offset
+        # A part of no length stays where it is; the floor keeps its ratio finite.
+        x = np.maximum(loss * (self.dt / self.capacity) * (end - begin), 1e-9)
         decay = np.exp(-x)
         # T(dt) = decay T + particular solution of the ramp.
         rise = (ends - starts) * ((decay - 1) / x + 1)

@@ -2,10 +2,10 @@
 
 from amber_gable.demo import tollkeepers
 from amber_gable.errors import PlanError
-from amber_gable.services import jobs, outlook, schedules
+from amber_gable.services import jobs, outlook, schedules, survey
 from amber_gable.services.changes import changing
 from amber_gable.services.context import Context
-from amber_gable.services.jobs import SurfaceFacts
+from amber_gable.services.survey import SurfaceFacts
 from amber_gable.store.models import Contractor
 from amber_gable.store.types import new_id
 
@@ -24,13 +24,13 @@ def seed(context: Context) -> str:
     job_id = jobs.create(context, tollkeepers.FACTS, tollkeepers.BLOCK, tollkeepers.RULES)
     for elevation in jobs.whole(context, job_id).building.elevations:
         for opening in tollkeepers.OPENINGS[elevation.side]:
-            jobs.add_opening(context, job_id, elevation.id, opening)
+            survey.add_opening(context, job_id, elevation.id, opening)
     for elevation in jobs.whole(context, job_id).building.elevations:
         for surface in elevation.surfaces:
             if surface.is_painted:
                 lrv = tollkeepers.DOOR_LRV_PCT if surface.kind == "door" else tollkeepers.OCHRE_LRV_PCT
                 facts = SurfaceFacts(surface.substrate, surface.profile, surface.texture, lrv, True)
-                jobs.update_surface(context, job_id, surface.id, facts)
+                survey.update_surface(context, job_id, surface.id, facts)
     return job_id
 
 

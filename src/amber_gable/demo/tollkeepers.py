@@ -5,8 +5,9 @@ Measured in feet and inches, as a crew would.
 """
 
 from amber_gable.core.geometry import GabledBlock
-from amber_gable.services.jobs import JobFacts, OpeningFacts
+from amber_gable.services.jobs import JobFacts
 from amber_gable.services.rules import JobRules
+from amber_gable.services.survey import OpeningFacts
 from amber_gable.units import parse
 
 LATITUDE_DEG, LONGITUDE_DEG, ALTITUDE_M = 43.80, -91.25, 205.0

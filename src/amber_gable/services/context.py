@@ -5,7 +5,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from threading import Lock
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import Any, TypeVar
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
@@ -13,11 +13,9 @@ from sqlalchemy.orm import Session
 from amber_gable.core.knowledge import Knowledge, shipped
 from amber_gable.errors import PlanError
 from amber_gable.services.clock import Clock
+from amber_gable.services.weather_client import WeatherClient
 from amber_gable.settings import Settings
 from amber_gable.store.models import AppState
-
-if TYPE_CHECKING:
-    from amber_gable.services.forecasts import WeatherClient
 
 _T = TypeVar("_T")
 _CLOCK_KEY = "demo clock"
@@ -33,7 +31,7 @@ class Context:
     settings: Settings
     engine: Engine
     clock: Clock
-    weather: "WeatherClient"
+    weather: WeatherClient
     knowledge: Knowledge = field(default_factory=shipped)
     # Results of long computations by their inputs; used through `cached`.
     cache: dict[Any, Any] = field(default_factory=dict)

@@ -6,8 +6,9 @@ from amber_gable.core import geometry
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.profiles import factor_of
 from amber_gable.core.takeoff import Face, Paint, SurfaceTakeoff, take_off
-from amber_gable.services.jobs import outline_of, rect_of, rules_of
+from amber_gable.services.jobs import rules_of
 from amber_gable.services.rules import paint_of
+from amber_gable.services.survey import outline_of, rect_of
 from amber_gable.store.models import Elevation, Job, Surface
 
 

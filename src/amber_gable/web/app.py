@@ -12,7 +12,7 @@ from starlette.responses import Response
 
 from amber_gable.services.clock import Clock
 from amber_gable.services.context import Context, resume_clock
-from amber_gable.services.forecasts import WeatherClient
+from amber_gable.services.weather_client import WeatherClient
 from amber_gable.settings import Settings
 from amber_gable.store.engine import open_engine
 from amber_gable.store.schema import migrate

@@ -1,13 +1,13 @@
 """Reading forms: what painters type becomes SI, every fault gets a message at its field."""
 
 import math
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from typing import Annotated
 
 from fastapi import Depends, Request
 from starlette.datastructures import FormData
 
-from amber_gable.errors import FieldErrors
+from amber_gable.errors import check_all
 from amber_gable.units import QuantityError, System, parse
 
 _LONGEST = 200
@@ -93,17 +93,15 @@ class TypedForm:
         text = self.raw("version")
         return int(text) if text.isdigit() and len(text) < 10 else None
 
-    def done(self, more: FieldErrors | None = None) -> None:
-        """Raise every fault found, together with those of `more`.
+    def done(self, *checks: Callable[[], None]) -> None:
+        """Raise every fault found, together with those that `checks` find in what was read.
 
         Raises
         ------
         FieldErrors
         """
         # Where a field cannot be read at all, what the rules say of it means nothing.
-        errors = (more.errors if more else {}) | self.errors
-        if errors:
-            raise FieldErrors(errors)
+        check_all(*checks, also=self.errors)
 
 
 async def typed_form(request: Request) -> TypedForm:

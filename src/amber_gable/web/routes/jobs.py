@@ -8,7 +8,6 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from amber_gable.core.geometry import GabledBlock
-from amber_gable.errors import FieldErrors
 from amber_gable.services import changes, jobs
 from amber_gable.services.jobs import JobFacts
 from amber_gable.web.deps import Ctx, TheJob
@@ -47,13 +46,7 @@ def read_facts(form: Typed) -> tuple[JobFacts, GabledBlock]:
         crew=[name.strip() for name in form.text("crew").split(",") if name.strip()],
     )
     block = _block(form, system)
-    faults: dict[str, str] = {}
-    for check in (facts.check, block.check):
-        try:
-            check()
-        except FieldErrors as fault:
-            faults |= fault.errors
-    form.done(FieldErrors(faults) if faults else None)
+    form.done(facts.check, block.check)
     return facts, block
 
 

@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse, Response
 from amber_gable.core.readings import Reading as Measured
 from amber_gable.core.windows import STATE_NAMES
 from amber_gable.core.windows.words import short_name, spoken
-from amber_gable.errors import FieldErrors, PlanError
+from amber_gable.errors import PlanError
 from amber_gable.services import changes, morning, outlook, sitelog
 from amber_gable.services.context import Context
 from amber_gable.services.forecasts import ForecastStatus
@@ -74,11 +74,7 @@ def log_reading(request: Request, context: Ctx, job: TheJob, form: Typed) -> HTM
         rel_humidity_pct=form.number("rel_humidity_pct", "Humidity in percent, 1 to 100."),
         surface_temp_c=form.quantity("surface_temp_c", "temperature", job.units),  # type: ignore[arg-type]
     )
-    try:
-        measured.check()
-    except FieldErrors as fault:
-        form.done(fault)
-    form.done()
+    form.done(measured.check)
     ahead = outlook.outlook(context, job, outlook.status(context, job))
     answer = sitelog.log_reading(context, job, ahead, form.raw("surface_id"), measured, form.text("painter"))
     reasons = [spoken(r, job.units) for r in answer.verdict.reasons]  # type: ignore[arg-type]

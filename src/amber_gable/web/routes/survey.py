@@ -5,10 +5,9 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.errors import FieldErrors
-from amber_gable.services import changes, jobs
+from amber_gable.services import changes, jobs, survey
 from amber_gable.services.context import Context
-from amber_gable.services.jobs import OpeningFacts, SurfaceFacts
+from amber_gable.services.survey import OpeningFacts, SurfaceFacts
 from amber_gable.services.takeoffs import net_area_m2
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
@@ -34,7 +33,7 @@ def _shared(context: Context, job: Job) -> dict[str, Any]:
 
 
 @router.get("/survey", name="survey")
-def survey(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+def survey_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     return page(request, context, "survey/page.html", directions=DIRECTIONS, building=job.building, **_shared(context, job))
 
 
@@ -58,13 +57,13 @@ def _opening(form: TypedForm, context: Context, system: str) -> OpeningFacts:
 
 @router.post("/elevations/{elevation_id}/openings", name="add_opening")
 def add_opening(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
-    jobs.add_opening(context, job.id, elevation_id, _opening(form, context, job.units))
+    survey.add_opening(context, job.id, elevation_id, _opening(form, context, job.units))
     return _elevation_again(request, context, job.id, elevation_id)
 
 
 @router.post("/openings/{opening_id}/remove", name="remove_opening")
 def remove_opening(request: Request, context: Ctx, job_id: str, opening_id: str) -> HTMLResponse:
-    return _elevation_again(request, context, job_id, jobs.remove_opening(context, job_id, opening_id))
+    return _elevation_again(request, context, job_id, survey.remove_opening(context, job_id, opening_id))
 
 
 def _elevation_again(request: Request, context: Context, job_id: str, elevation_id: str) -> HTMLResponse:
@@ -82,12 +81,8 @@ def update_surface(request: Request, context: Ctx, job: TheJob, surface_id: str,
         lrv_pct=form.number("lrv_pct", "The light reflectance value is 0 (black) to 100 (white); the colour card gives it."),
         is_painted=form.flag("is_painted"),
     )
-    try:
-        facts.check(context.knowledge)
-    except FieldErrors as fault:
-        form.done(fault)
-    form.done()
-    jobs.update_surface(context, job.id, surface_id, facts, form.version())
+    form.done(lambda: facts.check(context.knowledge))
+    survey.update_surface(context, job.id, surface_id, facts, form.version())
     again = jobs.whole(context, job.id)
     surface = next(s for e in again.building.elevations for s in e.surfaces if s.id == surface_id)
     return page(request, context, "survey/_surface_saved.html", surface=surface, **_shared(context, again))

@@ -9,9 +9,9 @@ from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.windows import STATE_NAMES
 from amber_gable.drawing.band import BandElevation, BandStyle, BandSurface, Look, house_band
 from amber_gable.drawing.patterns import FILLS
-from amber_gable.services.jobs import outline_of, rect_of
 from amber_gable.services.outlook import Outlook
 from amber_gable.services.schedules import SavedSchedule
+from amber_gable.services.survey import outline_of, rect_of
 from amber_gable.services.takeoffs import JobTakeoff
 from amber_gable.store.models import Elevation, Job
 from amber_gable.units import show
