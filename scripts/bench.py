@@ -38,14 +38,17 @@ PLACE = Place(43.80, -91.25, 205.0)
 FACINGS = [360 * i / SURFACES for i in range(SURFACES)]
 
 
-def median_ms(call: Callable[[], object], repeats: int) -> float:
-    call()
-    taken = []
-    for _ in range(repeats):
-        before = time.perf_counter()
+def medians_ms(repeats: int, *calls: Callable[[], object]) -> list[float]:
+    """Return the median time of each call; they take turns, so that a slow moment meets all alike."""
+    taken: list[list[float]] = [[] for _ in calls]
+    for call in calls:
         call()
-        taken.append(1000 * (time.perf_counter() - before))
-    return statistics.median(taken)
+    for _ in range(repeats):
+        for call, times in zip(calls, taken, strict=True):
+            before = time.perf_counter()
+            call()
+            times.append(1000 * (time.perf_counter() - before))
+    return [statistics.median(times) for times in taken]
 
 
 def sample_weather() -> Weather:
@@ -116,12 +119,13 @@ def pages(url: str) -> list[tuple[str, float, int]]:
     names = {"bare template page": "/reckoner", "Morning": "/"}
     names |= {s.capitalize(): f"/jobs/{job}/{s}" for s in ("survey", "systems", "takeoff", "windows", "schedule", "log")}
     names |= {"Reckoner, one": "/reckoner/dew-point", "Jobs": "/jobs"}
-    return [(name, median_ms(lambda p=path: get(url + p), 40), len(get(url + path))) for name, path in names.items()]
+    taken = medians_ms(30, *(lambda p=path: get(url + p) for path in names.values()))
+    return [(name, ms, len(get(url + path))) for (name, path), ms in zip(names.items(), taken, strict=True)]
 
 
 def main() -> int:
     rows: list[tuple[str, str, float, str, str, float | None, float | None]] = []
-    base, ours = median_ms(pvlib_alone, 7), median_ms(windows_whole, 7)
+    base, ours = medians_ms(15, pvlib_alone, windows_whole)
     size = f"{SURFACES} x {HOURS} h"
     rows.append(("pvlib alone", size, base, "ms", "", None, None))
     rows.append(("windows, whole", size, ours, "ms", "pvlib alone", ours / base, MOST_WINDOWS))
