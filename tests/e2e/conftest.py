@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from amber_gable.demo.run import free_port
 from amber_gable.services import jobs
@@ -50,7 +50,11 @@ def start(*command: str, **environment: str) -> "subprocess.Popen[bytes]":
     return subprocess.Popen([sys.executable, "-m", "amber_gable.cli", *command], env={**os.environ, **environment})
 
 
-def wait_for(url: str, seconds: float = 20) -> None:
+# Machines are noisy: an answer may be slow, it must only come.
+expect.set_options(timeout=20_000)
+
+
+def wait_for(url: str, seconds: float = 90) -> None:
     until = time.monotonic() + seconds
     while time.monotonic() < until:
         with suppress(OSError), urllib.request.urlopen(url, timeout=1):

@@ -13,7 +13,7 @@ from datetime import datetime
 from pathlib import Path
 
 STARTS_AT = "2026-09-15T06:50:00-05:00"
-_WEATHER_WAIT_S = 20.0
+_WEATHER_WAIT_S = 60.0
 
 
 def free_port() -> int:
