@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from hypothesis import settings as hypothesis_settings
 
 from amber_gable.core.knowledge import Knowledge, shipped
 from amber_gable.demo.seed import seed
@@ -18,6 +19,10 @@ from amber_gable.settings import Settings
 from amber_gable.standins.weather import create_app as create_weather
 from amber_gable.store.models import Job
 from amber_gable.web.app import create_app, open_context
+
+# No deadline: the first example may have to import what is slow to import.
+hypothesis_settings.register_profile("project", deadline=None)
+hypothesis_settings.load_profile("project")
 
 DEMO_NOW = datetime.fromisoformat("2026-09-15T06:50:00-05:00")
 

@@ -114,6 +114,16 @@ def test_doors_and_plinths_come_after_the_body_of_their_side(house):
     assert placed["door:1"].end - placed["door:1"].start == 2
 
 
+def test_each_coat_goes_on_from_the_top(house):
+    pieces = [Piece("wall", "north", "wall", 40.0), Piece("top", "north", "gable", 12.0)]
+    pair = house.__class__(house.climate, house.checks, house.states[[0, 0]], house.product)
+    made = plan(tasks_for(pair, pieces, 2, Pace(10.0, 13.0, 2), np.ones(house.states.shape[1], bool)), 4 * 24)
+    placed = {v.task: v for v in made.visits}
+    assert len(placed) == 4
+    for coat in (1, 2):
+        assert placed[f"wall:{coat}"].start >= placed[f"top:{coat}"].end
+
+
 def test_the_crew_works_only_in_its_hours(house):
     working = np.zeros(house.states.shape[1], bool)
     hour = (np.arange(len(working)) // 4 - 5) % 24

@@ -110,12 +110,17 @@ def tasks_for(
                 ended = np.minimum(np.arange(count) + pace.steps(piece.area_m2, coat - 1, step_s), count - 1)
                 ready = np.ceil(np.nan_to_num(recoat[row][ended], posinf=count)).astype(np.int64)
                 after.append(After(coat_id(piece.id, coat - 1), ready, "recoat"))
-            elif piece.kind in ("door", "plinth"):
-                # Trim, doors and foundation come after the body of their side (handbook 2).
-                for other in pieces:
-                    if other.group == piece.group and other.kind in ("wall", "gable"):
-                        body = pace.steps(other.area_m2, coats, step_s)
-                        after.append(After(coat_id(other.id, coats), np.arange(count) + body, "body first"))
+            for other in pieces:
+                if other.group != piece.group:
+                    continue
+                if piece.kind == "wall" and other.kind == "gable":
+                    # Drips run down: each coat goes on from the top (handbook 2).
+                    body = pace.steps(other.area_m2, coat, step_s)
+                    after.append(After(coat_id(other.id, coat), np.arange(count) + body, "top first"))
+                elif coat == 1 and piece.kind in ("door", "plinth") and other.kind in ("wall", "gable"):
+                    # Trim, doors and foundation come after the body of their side (handbook 2).
+                    body = pace.steps(other.area_m2, coats, step_s)
+                    after.append(After(coat_id(other.id, coats), np.arange(count) + body, "body first"))
             tasks.append(
                 Task(
                     id=coat_id(piece.id, coat),

@@ -30,6 +30,15 @@ WHY_UNPLACED = {
 }
 
 
+WHY_THEN = {
+    "crew": "the crew is free",
+    "window": "the wall opens",
+    "recoat": "the coat before is dry",
+    "top first": "the top of this side is done",
+    "body first": "the body of this side is done",
+}
+
+
 @dataclass(frozen=True)
 class Visit:
     """One coat on one surface in a saved schedule."""
@@ -45,6 +54,11 @@ class Visit:
     set_by: str
     # Why it no longer holds by the newest forecast; empty while it does.
     broken_by: str = ""
+
+    @property
+    def why_then(self) -> str:
+        """What set the start, in words."""
+        return WHY_THEN[self.set_by]
 
     @classmethod
     def read(cls, row: dict[str, Any]) -> "Visit":
