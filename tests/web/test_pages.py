@@ -294,5 +294,29 @@ def test_morning_lists_the_coats_of_today_and_tomorrow(client, job):
     assert {day[:3] for day, _ in listed} == {"Tue", "Wed"}
 
 
+def test_eight_jobs_share_the_start_page(client, opened):
+    for n in range(7):
+        assert send(client, "/jobs", NEW_JOB | {"name": f"Ferry Cottage {n}"}).status_code == 200
+    text = client.get("/").text
+    articles = text.split("<article")[1:]
+    assert len(articles) == 8
+    for article in articles:
+        assert article.count('class="ribbon"') == 3, "the ribbons are shared out"
+        assert re.search(r"\d+ more surfaces", article)
+        assert article.count("answer-lead") == 1
+    # All of them stand in one forecast place or two, asked for once each.
+    assert opened.weather.calls <= 2 * 8
+
+
+def test_undo_over_http_brings_a_removed_job_back_once(client, job):
+    assert send(client, f"/jobs/{job.id}/remove", {}).headers["hx-redirect"].endswith("/jobs")
+    assert client.get(f"/jobs/{job.id}/survey").status_code == 404
+    undo = re.search(r"/undo/[\w-]+", client.get("/jobs").text)[0]
+    assert send(client, undo, {}).headers["hx-refresh"] == "true"
+    assert client.get(f"/jobs/{job.id}/survey").status_code == 200
+    again = send(client, undo, {}, "jobs")
+    assert "nothing to undo" in errors(again)["jobs-form"]
+
+
 def test_health(client):
     assert client.get("/healthz").json() == {"status": "ok"}
