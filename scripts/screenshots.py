@@ -4,6 +4,7 @@ Run by `make screenshots`. Starts the demonstration on data of its own.
 """
 
 import re
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -104,7 +105,8 @@ def main() -> None:
         try:
             wait_for(f"{url}/healthz")
             browser = playwright.chromium.launch(
-                executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu"]
+                executable_path=shutil.which("chromium") or shutil.which("chromium-browser"),
+                args=["--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu"],
             )
             take(browser, url)
             browser.close()
