@@ -22,7 +22,7 @@ cp $m/htmx.org/dist/htmx.min.js $m/htmx.org/LICENSE "$out/htmx/"
 cp $m/bootstrap-icons/LICENSE "$out/icons/"
 for name in rulers layers basket sun calendar3 journal-text house-check house wrench-adjustable \
     sunrise calculator plus-lg x-lg check-lg exclamation-triangle cloud-drizzle droplet wind \
-    arrow-counterclockwise download brightness-high trash pencil; do
+    arrow-counterclockwise download brightness-high trash pencil camera slash-lg; do
     cp "$m/bootstrap-icons/icons/$name.svg" "$out/icons/"
 done
 a=$m/@fontsource/atkinson-hyperlegible-next

@@ -6,6 +6,7 @@ storing (services) can all raise into one tree, which one handler shows beside t
 """
 
 from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 
 class PlanError(Exception):
@@ -32,6 +33,15 @@ class ConflictError(PlanError):
     """Somebody else changed the row since it was read; nothing was saved."""
 
 
+@dataclass(frozen=True)
+class Spot:
+    """Where a fault lies, for the drawing: an outline or a point [m] on an elevation ("" for the one at hand)."""
+
+    elevation: str
+    outline: tuple[tuple[float, float], ...] = ()
+    point: tuple[float, float] | None = None
+
+
 class FieldErrors(PlanError):
     """Several faults of one form at once, so that the user can mend them in one go.
 
@@ -39,13 +49,20 @@ class FieldErrors(PlanError):
     ----------
     errors : dict of str to str
         Field name to message; never empty.
+    spots : tuple of Spot
+        Where on the drawing they lie.
     """
 
-    def __init__(self, errors: dict[str, str]) -> None:
+    def __init__(self, errors: dict[str, str], spots: tuple[Spot, ...] = ()) -> None:
         assert errors
         self.errors = errors
+        self.spots = spots
         field, message = next(iter(errors.items()))
         super().__init__(message, field)
+
+    def on(self, elevation: str) -> "FieldErrors":
+        """Return the same faults, their spots on the elevation that is now known."""
+        return FieldErrors(self.errors, tuple(replace(spot, elevation=elevation) for spot in self.spots))
 
 
 def check_all(*checks: Callable[[], None], also: dict[str, str] | None = None) -> None:
@@ -63,11 +80,13 @@ def check_all(*checks: Callable[[], None], also: dict[str, str] | None = None) -
     FieldErrors
     """
     faults: dict[str, str] = {}
+    spots: tuple[Spot, ...] = ()
     for check in checks:
         try:
             check()
         except FieldErrors as fault:
             faults |= fault.errors
+            spots += fault.spots
     faults |= also or {}
     if faults:
-        raise FieldErrors(faults)
+        raise FieldErrors(faults, spots)

@@ -35,6 +35,8 @@ class Surface:
         Areal heat capacity of the cladding.
     water_store_mm : float
         What the face holds before water runs off; infinite for none.
+    shades : tuple of sun.Shade
+        What hides the sun from it: trees, neighbours, hills.
     """
 
     name: str
@@ -43,6 +45,7 @@ class Surface:
     solar_absorptance: float
     heat_capacity_kj_m2k: float
     water_store_mm: float = float("inf")
+    shades: tuple[sun.Shade, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -125,7 +128,7 @@ def simulate(
     azimuth = np.array([s.azimuth_deg for s in surfaces])
     tilt = np.array([s.tilt_deg for s in surfaces])
     the_sky = sun.sky(place, grid.epoch_s, cloud)
-    light = sun.on_planes(the_sky, azimuth, tilt)
+    light = sun.on_planes(the_sky, azimuth, tilt, shades=[s.shades for s in surfaces])
     wind_from = None
     if weather.wind_from_deg is not None:
         # A direction cannot be interpolated over north: it holds until the next hour.

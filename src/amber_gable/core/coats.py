@@ -18,7 +18,10 @@ from amber_gable.core.schedule import After, Task
 from amber_gable.core.windows import TIGHT, Windows
 from amber_gable.core.windows.starts import permitted
 
-_RANK: dict[SurfaceKind, int] = {"gable": 0, "wall": 1, "door": 2, "plinth": 3}
+# Roof and chimney drip on what is below; what is trodden on and the foundation come last.
+_RANK: dict[SurfaceKind, int] = {
+    "roof": -1, "chimney": -1, "gable": 0, "soffit": 0, "wall": 1, "door": 2, "railing": 2, "steps": 3, "deck": 3, "plinth": 4,
+}  # fmt: skip
 # Set-up for the smallest piece: nothing is painted in less (our assumption).
 _SHORTEST_STEPS = 2
 
@@ -32,7 +35,7 @@ class Piece:
     id : str
     group : str
         Its elevation.
-    kind : {"wall", "gable", "plinth", "door"}
+    kind : SurfaceKind
     area_m2 : float
         Net area.
     """

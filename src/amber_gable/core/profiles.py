@@ -1,12 +1,17 @@
 """Profiles: how much more face a shaped surface has than its outline.
 
-Pure functions of the profile's own dimensions.
+Pure functions of the profile's own dimensions; one table, `SHAPES`, says which dimensions a shape
+has. A row of the knowledge may give a plain factor instead, for who has not measured.
 Not here: texture and suction, which take more paint without more face (takeoff).
 """
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+import numpy as np
+
 from amber_gable.core.knowledge import Profile
+from amber_gable.errors import FieldErrors
 
 
 @dataclass(frozen=True)
@@ -35,37 +40,168 @@ def lap(exposure_mm: float, butt_mm: float) -> Factor:
     return Factor(value, f"({exposure_mm:g} mm shown + {butt_mm:g} mm butt) / {exposure_mm:g} mm")
 
 
-def board_batten(board_mm: float, batten_depth_mm: float) -> Factor:
+def board_batten(board_mm: float, batten_width_mm: float, batten_depth_mm: float) -> Factor:
     """Return the factor of board and batten: two batten sides for each board.
 
     Parameters
     ----------
     board_mm : float
         Centre to centre of the battens [mm], above 0.
-    batten_depth_mm : float
-        How far a batten stands out [mm].
+    batten_width_mm, batten_depth_mm : float
+        A batten's face, which covers what it adds, and how far it stands out [mm].
     """
     value = 1 + 2 * batten_depth_mm / board_mm
-    return Factor(value, f"1 + 2 x {batten_depth_mm:g} mm batten / {board_mm:g} mm board")
+    return Factor(value, f"1 + 2 x {batten_depth_mm:g} mm batten depth / {board_mm:g} mm board")
 
 
-def factor_of(profile: Profile) -> Factor:
-    """Return the factor of a row of the profile table.
+def corrugated(pitch_mm: float, depth_mm: float) -> Factor:
+    """Return the factor of a sine sheet: length of the curve over its pitch.
+
+    Parameters
+    ----------
+    pitch_mm : float
+        Crest to crest [mm], above 0.
+    depth_mm : float
+        Crest to trough [mm].
+    """
+    slope = np.pi * depth_mm / pitch_mm
+    # The mean of a smooth periodic function over even steps is exact to rounding long before 4096.
+    phase = np.linspace(0, 2 * np.pi, 4096, endpoint=False)
+    value = float(np.mean(np.sqrt(1 + (slope * np.cos(phase)) ** 2)))
+    return Factor(value, f"length of a sine {depth_mm:g} mm deep over its pitch of {pitch_mm:g} mm")
+
+
+def standing_seam(pan_mm: float, seam_mm: float) -> Factor:
+    """Return the factor of standing-seam metal: both sides of one seam for each pan.
+
+    Parameters
+    ----------
+    pan_mm : float
+        Seam to seam [mm], above 0.
+    seam_mm : float
+        Height of the seam [mm].
+    """
+    return Factor(1 + 2 * seam_mm / pan_mm, f"1 + 2 x {seam_mm:g} mm seam / {pan_mm:g} mm pan")
+
+
+def shake(exposure_mm: float, butt_mm: float, shake_width_mm: float) -> Factor:
+    """Return the factor of shakes or shingles: the butt of each, and both edges at its joints.
+
+    Parameters
+    ----------
+    exposure_mm, butt_mm : float
+        Length that shows and thickness of the lower edge [mm].
+    shake_width_mm : float
+        Mean width of a shake [mm].
+    """
+    value = 1 + butt_mm / exposure_mm + 2 * butt_mm / shake_width_mm
+    return Factor(value, f"1 + {butt_mm:g} / {exposure_mm:g} mm shown + 2 x {butt_mm:g} / {shake_width_mm:g} mm wide")
+
+
+def louvre(slat_mm: float, slat_thickness_mm: float, slat_pitch_mm: float) -> Factor:
+    """Return the factor of one face of a louvred leaf: half the girth of a slat for each pitch.
+
+    Parameters
+    ----------
+    slat_mm, slat_thickness_mm : float
+        Width and thickness of a slat [mm].
+    slat_pitch_mm : float
+        Slat to slat [mm].
+    """
+    value = max((slat_mm + slat_thickness_mm) / slat_pitch_mm, 1.0)
+    return Factor(value, f"({slat_mm:g} mm slat + {slat_thickness_mm:g} mm edge) / {slat_pitch_mm:g} mm apart")
+
+
+def panel_door(leaf_width_mm: float, leaf_height_mm: float, panels: float, panel_girth_mm: float, moulding_mm: float) -> Factor:
+    """Return the factor of a panelled leaf: the mouldings round its panels stand on top of the leaf.
+
+    Parameters
+    ----------
+    leaf_width_mm, leaf_height_mm : float
+    panels : float
+        How many.
+    panel_girth_mm : float
+        Round one panel [mm].
+    moulding_mm : float
+        How much more a moulding's section has than its width [mm].
+    """
+    value = 1 + panels * panel_girth_mm * moulding_mm / (leaf_width_mm * leaf_height_mm)
+    return Factor(value, f"1 + {panels:g} panels x {panel_girth_mm:g} x {moulding_mm:g} mm / {leaf_width_mm:g} x {leaf_height_mm:g} mm")
+
+
+def balusters(baluster_mm: float, spacing_mm: float) -> Factor:
+    """Return the factor of square balusters, all four sides, on the outline of the railing.
+
+    Parameters
+    ----------
+    baluster_mm : float
+        Side of a baluster [mm].
+    spacing_mm : float
+        Centre to centre [mm].
+
+    References
+    ----------
+    Handbook 7: count x perimeter x height.
+    """
+    return Factor(4 * baluster_mm / spacing_mm, f"4 x {baluster_mm:g} mm baluster / {spacing_mm:g} mm apart")
+
+
+@dataclass(frozen=True)
+class Shape:
+    """What can be measured of a shape [mm], and what it makes of it."""
+
+    dimensions: tuple[str, ...]
+    factor: Callable[..., Factor]
+
+
+SHAPES: dict[str, Shape] = {
+    "flat": Shape((), lambda: Factor(1.0, "flat")),
+    "lap": Shape(("exposure_mm", "butt_mm"), lap),
+    "board-batten": Shape(("board_mm", "batten_width_mm", "batten_depth_mm"), board_batten),
+    "corrugated": Shape(("pitch_mm", "depth_mm"), corrugated),
+    "standing-seam": Shape(("pan_mm", "seam_mm"), standing_seam),
+    "shake": Shape(("exposure_mm", "butt_mm", "shake_width_mm"), shake),
+    "louvre": Shape(("slat_mm", "slat_thickness_mm", "slat_pitch_mm"), louvre),
+    "panel-door": Shape(("leaf_width_mm", "leaf_height_mm", "panels", "panel_girth_mm", "moulding_mm"), panel_door),
+    "balusters": Shape(("baluster_mm", "spacing_mm"), balusters),
+}
+# Upright thicknesses and depths may be nothing; what is divided by may not.
+_MAY_BE_ZERO = {"butt_mm", "batten_width_mm", "batten_depth_mm", "depth_mm", "seam_mm", "slat_thickness_mm", "panels", "moulding_mm"}
+_MOST_MM = 20_000.0
+
+
+def check_dimensions(shape: str, dimensions: Mapping[str, float]) -> None:
+    """Refuse dimensions that a shape does not have or that cannot be.
 
     Raises
     ------
-    AssertionError
-        If the row lacks a dimension of its shape: a mistake of ours in the table.
+    FieldErrors
+        By dimension.
     """
-    if profile.shape == "lap":
-        assert profile.exposure_mm is not None
-        assert profile.butt_mm is not None
-        return lap(profile.exposure_mm, profile.butt_mm)
-    if profile.shape == "board-batten":
-        assert profile.board_mm is not None
-        assert profile.batten_depth_mm is not None
-        return board_batten(profile.board_mm, profile.batten_depth_mm)
-    if profile.shape == "fixed":
-        assert profile.factor is not None
-        return Factor(profile.factor, f"from the table ({profile.source})")
-    return Factor(1.0, "flat")
+    wanted = SHAPES[shape].dimensions
+    faults = {name: f"A {shape} profile has no {name}; it has {', '.join(wanted) or 'none'}." for name in dimensions if name not in wanted}
+    for name in wanted:
+        value = dimensions.get(name)
+        if value is None:
+            faults[name] = f"Give {name}: a {shape} profile is computed from it."
+        elif not (0 <= value <= _MOST_MM) or (value == 0 and name not in _MAY_BE_ZERO):
+            faults[name] = f"{name} must be {'0' if name in _MAY_BE_ZERO else 'above 0'} to {_MOST_MM:g} mm, got {value:g}."
+    if not faults and dimensions.get("batten_width_mm", 0.0) >= dimensions.get("board_mm", np.inf):
+        faults["batten_width_mm"] = "The batten must be narrower than the board, which is measured centre to centre."
+    if faults:
+        raise FieldErrors(faults)
+
+
+def factor_of(profile: Profile, dimensions: Mapping[str, float] | None = None) -> Factor:
+    """Return the factor of a row of the profile table.
+
+    Parameters
+    ----------
+    profile : Profile
+    dimensions : mapping of str to float, optional
+        What was measured on this surface [mm]; it takes the place of the row's own.
+    """
+    measured = dict(dimensions or profile.mm)
+    if profile.factor is not None and not dimensions:
+        return Factor(profile.factor, f"from the knowledge table ({profile.source})")
+    return SHAPES[profile.shape].factor(**measured)

@@ -9,6 +9,7 @@ pvlib brings pandas and SciPy, which take longer to import than a page to answer
 where it is first needed.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -83,6 +84,34 @@ class Irradiance:
     direct_sun: NDArray[np.bool_]
 
 
+@dataclass(frozen=True)
+class Shade:
+    """A sector of the horizon that something hides up to a height.
+
+    Parameters
+    ----------
+    from_deg, to_deg : float
+        Azimuths clockwise from north, from the left edge to the right; may pass over north.
+    up_to_deg : float
+        Elevation angle of its top, 0 to 90.
+    """
+
+    from_deg: float
+    to_deg: float
+    up_to_deg: float
+
+    def hides(self, azimuth_deg: Array, elevation_deg: Array) -> NDArray[np.bool_]:
+        """Return where the sun stands behind it."""
+        width = (self.to_deg - self.from_deg) % 360 or 360.0
+        within: NDArray[np.bool_] = (azimuth_deg - self.from_deg) % 360 <= width
+        return within & (elevation_deg < self.up_to_deg)
+
+
+def elevation_angle_deg(height_m: float, distance_m: float, eye_m: float = 1.6) -> float:
+    """Return how high the top of something stands over the horizon [°], from its height and distance."""
+    return float(np.degrees(np.arctan2(max(height_m - eye_m, 0.0), distance_m)))
+
+
 def _index(epoch_s: Array) -> Any:
     import pandas as pd
 
@@ -126,7 +155,9 @@ def sky(place: Place, epoch_s: Array, cloud_pct: ArrayLike) -> Sky:
     )
 
 
-def on_planes(sky: Sky, azimuth_deg: ArrayLike, tilt_deg: ArrayLike, albedo: float = DEFAULT_ALBEDO) -> Irradiance:
+def on_planes(
+    sky: Sky, azimuth_deg: ArrayLike, tilt_deg: ArrayLike, albedo: float = DEFAULT_ALBEDO, shades: Sequence[Sequence[Shade]] | None = None
+) -> Irradiance:
     """Return the irradiance on planes of any azimuth and tilt.
 
     Parameters
@@ -137,6 +168,9 @@ def on_planes(sky: Sky, azimuth_deg: ArrayLike, tilt_deg: ArrayLike, albedo: flo
         Where each plane faces, clockwise from north, and its tilt (0 flat, 90 wall).
     albedo : float
         Reflectance of the ground, 0 to 1.
+    shades : sequence of sequences of Shade, length S, optional
+        What hides the sun from each plane. The beam and the bright sky round the sun are gone
+        behind it; the rest of the sky is left as it is.
 
     Returns
     -------
@@ -159,13 +193,23 @@ def on_planes(sky: Sky, azimuth_deg: ArrayLike, tilt_deg: ArrayLike, albedo: flo
     # 0.01745 is cos 89°: nearer the horizon the ratio would run away.
     ratio = projection / np.maximum(cos_zenith, 0.01745)
     view_sky = (1 + cos_tilt) / 2
+    seen = _unhidden(sky, shades) if shades is not None and any(shades) else 1.0
     total = (
-        sky.direct_normal_w_m2 * projection
-        + sky.diffuse_w_m2 * (anisotropy * ratio + (1 - anisotropy) * view_sky)
+        seen * sky.direct_normal_w_m2 * projection
+        + sky.diffuse_w_m2 * (seen * anisotropy * ratio + (1 - anisotropy) * view_sky)
         + sky.global_w_m2 * albedo * (1 - cos_tilt) / 2
     )
-    direct = (cos_incidence > 0) & (sky.elevation_deg > 0) & (sky.direct_normal_w_m2 >= DIRECT_MIN_W_M2)
+    direct = (cos_incidence > 0) & (sky.elevation_deg > 0) & (sky.direct_normal_w_m2 >= DIRECT_MIN_W_M2) & (seen == 1.0)
     return Irradiance(np.maximum(total, 0), np.degrees(np.arccos(cos_incidence)), direct)
+
+
+def _unhidden(sky: Sky, shades: Sequence[Sequence[Shade]]) -> Array:
+    """Return 1 where a plane's sun is free, 0 where something hides it, shape (S, Q)."""
+    hidden = np.zeros((len(shades), len(sky.azimuth_deg)), dtype=bool)
+    for row, of_plane in zip(hidden, shades, strict=True):
+        for shade in of_plane:
+            row |= shade.hides(sky.azimuth_deg, sky.elevation_deg)
+    return np.where(hidden, 0.0, 1.0)
 
 
 def true_elevation_deg(place: Place, epoch_s: Array) -> Array:

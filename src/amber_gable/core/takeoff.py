@@ -7,7 +7,7 @@ Not here: outlines (geometry), profile factors (profiles), container sizes or pr
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from amber_gable.core.geometry import Outline, Rect, area_m2, openings_area_m2
+from amber_gable.core.geometry import Rect, Region, openings_area_m2
 from amber_gable.core.profiles import Factor
 from amber_gable.errors import PlanError
 
@@ -34,10 +34,10 @@ class Paint:
 
 @dataclass(frozen=True)
 class Face:
-    """A surface to be measured: its outline, the openings of its elevation, its factors."""
+    """A surface to be measured: its region, the openings of its elevation, its factors."""
 
     name: str
-    outline: Outline
+    region: Region
     openings: Sequence[Rect]
     profile: Factor
     profile_label: str
@@ -103,8 +103,8 @@ def take_off(face: Face, paint: Paint) -> SurfaceTakeoff:
     ----------
     Handbook 7; litres per coat = net x profile x texture / spread / (1 - loss).
     """
-    gross = area_m2(face.outline)
-    openings = openings_area_m2(face.outline, face.openings)
+    gross = face.region.area_m2
+    openings = openings_area_m2(face.region, face.openings)
     net = gross - openings
     if net < -1e-6:
         raise PlanError(f"The openings of {face.name} take more than the surface has. Check their sizes.", "openings")

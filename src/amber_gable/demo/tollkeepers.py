@@ -1,80 +1,81 @@
 """Tollkeeper's House: two storeys of lap siding over a brick plinth, two gables, built in 1931.
 
-Fourteen sash windows, a panelled entry door, eight louvred shutters. Sage to deep ochre.
-Measured in feet and inches, as a crew would.
+Fourteen sash windows, a panelled entry door, eight louvred shutters, a brick chimney, a porch with a
+standing-seam roof. Sage to deep ochre; peeling on the south side. The front looks a little north of
+east, down to the river.
 """
 
-from amber_gable.core.geometry import GabledBlock
-from amber_gable.services.jobs import JobFacts
+from amber_gable.demo.spec import BlockSpec, DemoJob, FeatureSpec, FindingSpec, OpeningSpec, SurfaceSpec, TestSpec, facts
 from amber_gable.services.rules import JobRules
-from amber_gable.services.survey import OpeningFacts
-from amber_gable.units import parse
-
-LATITUDE_DEG, LONGITUDE_DEG, ALTITUDE_M = 43.80, -91.25, 205.0
-OCHRE_LRV_PCT = 31.0
-DOOR_LRV_PCT = 9.0
-
-FACTS = JobFacts(
-    name="Tollkeeper's House",
-    latitude_deg=LATITUDE_DEG,
-    longitude_deg=LONGITUDE_DEG,
-    altitude_m=ALTITUDE_M,
-    time_zone="America/Chicago",
-    units="us",
-    year_built=1931,
-    crew=("Ines", "Tobias"),
-)
-RULES = JobRules(painters=2)
-
-
-def _ft(text: str) -> float:
-    return parse(text, "length", "ft")
-
-
-# The front looks a little north of east, down to the river.
-BLOCK = GabledBlock(
-    length_m=_ft("38'"),
-    width_m=_ft("26' 6\""),
-    eaves_height_m=_ft("18' 6\""),
-    ridge_height_m=_ft("28'"),
-    front_azimuth_deg=78.0,
-    front_is="long side",
-    overhang_m=_ft("1' 4\""),
-    plinth_height_m=_ft("1' 8\""),
-)
 
 _UPPER, _LOWER = "12'", "3' 8\""
-_FRONT, _SOUTH, _WEST, _NORTH = 0, 1, 2, 3
 
 
-def _sash(left: str, sill: str) -> OpeningFacts:
-    return OpeningFacts("sash-window", _ft("2' 8\""), _ft("5'"), _ft(left), _ft(sill))
+def _sash(elevation: str, left: str, sill: str, moves: str = "free") -> OpeningSpec:
+    return OpeningSpec(elevation, "sash-window", "2' 8\"", "5'", left, sill, "2", "2", moves)
 
 
-def _shutters(left: str, sill: str) -> list[OpeningFacts]:
-    """Return the pair beside a sash window at `left`."""
-    width, gap = _ft("1' 3\""), _ft('1"')
-    at = _ft(left)
-    return [
-        OpeningFacts("shutter", width, _ft("5'"), at - gap - width, _ft(sill)),
-        OpeningFacts("shutter", width, _ft("5'"), at + _ft("2' 8\"") + gap, _ft(sill)),
-    ]
+def _shutters(first: str, second: str, sill: str) -> list[OpeningSpec]:
+    """Return the pair beside a sash window, an inch clear of it."""
+    return [OpeningSpec("East", "shutter", "1' 3\"", "5'", left, sill) for left in (first, second)]
 
 
-_DOOR = OpeningFacts("entry-door", _ft("3'"), _ft("6' 10\""), _ft("17' 6\""), _ft("1' 8\""))
-
-# By side, in quarter turns clockwise from the front.
-OPENINGS: dict[int, list[OpeningFacts]] = {
-    _FRONT: [
-        _DOOR,
-        *(_sash(left, _UPPER) for left in ("5'", "17' 8\"", "30' 4\"")),
-        *(_sash(left, _LOWER) for left in ("5'", "30' 4\"")),
-        *_shutters("5'", _UPPER), *_shutters("30' 4\"", _UPPER), *_shutters("5'", _LOWER), *_shutters("30' 4\"", _LOWER),
-    ],
-    _SOUTH: [_sash("6'", _LOWER), _sash("17' 10\"", _UPPER)],
-    _WEST: [
-        *(_sash(left, _UPPER) for left in ("5'", "17' 8\"", "30' 4\"")),
-        *(_sash(left, _LOWER) for left in ("9'", "26' 4\"")),
-    ],
-    _NORTH: [_sash("6'", _UPPER), _sash("17' 10\"", _UPPER)],
-}  # fmt: skip
+JOB = DemoJob(
+    facts=facts("Tollkeeper's House", 1931, ("Ines", "Tobias")),
+    rules=JobRules(painters=2),
+    front_azimuth_deg=78.0,
+    blocks=(
+        BlockSpec(
+            "house", "House",
+            {"across_m": "38'", "deep_m": "26' 6\"", "eaves_height_m": "18' 6\"", "ridge_height_m": "28'", "overhang_m": "1' 4\"", "plinth_height_m": "1' 8\""},
+        ),
+        BlockSpec("chimney", "Chimney", {"across_m": "3'", "deep_m": "2' 6\"", "setback_m": "15'", "eaves_height_m": "31' 6\""},
+                  against="House", from_left_m="9'"),
+        BlockSpec("porch", "Porch", {"across_m": "12'", "projects_m": "6'", "eaves_height_m": "9'", "ridge_height_m": "10' 8\"", "overhang_m": "8\""},
+                  roof="shed", against="House", from_left_m="13'"),
+    ),
+    openings=(
+        OpeningSpec("East", "entry-door", "3'", "6' 10\"", "17' 6\"", "1' 8\"", moves="free"),
+        _sash("East", "5'", _UPPER), _sash("East", "17' 8\"", _UPPER), _sash("East", "30' 4\"", _UPPER, "painted-shut"),
+        _sash("East", "5'", _LOWER), _sash("East", "30' 4\"", _LOWER),
+        *_shutters("3' 8\"", "7' 9\"", _UPPER), *_shutters("29'", "33' 1\"", _UPPER),
+        *_shutters("3' 8\"", "7' 9\"", _LOWER), *_shutters("29'", "33' 1\"", _LOWER),
+        _sash("South gable", "6'", _LOWER), _sash("South gable", "17' 10\"", _UPPER, "painted-shut"),
+        _sash("West", "5'", _UPPER), _sash("West", "17' 8\"", _UPPER), _sash("West", "30' 4\"", _UPPER),
+        _sash("West", "9'", _LOWER), _sash("West", "26' 4\"", _LOWER),
+        _sash("North gable", "6'", _UPPER), _sash("North gable", "17' 10\"", _UPPER),
+    ),
+    surfaces=(
+        SurfaceSpec("wood-siding", 31.0, ("wall", "gable"), coated_year=2013, coating="alkyd", old_hex="#9caf94"),
+        SurfaceSpec("wood-door", 9.0, ("door",), coated_year=2013, coating="alkyd"),
+        SurfaceSpec("metal-roof", 22.0, names=("Porch east roof",), is_painted=False, coating="factory"),
+    ),
+    items=(("window-trim", "Window trim, 14 windows", "214' 8\"", "5\"", "1"), ("post", "Porch posts", "7' 4\"", "1' 6\"", "2"),
+           ("downspout", "Downspouts", "74'", "11\"", "1")),
+    features=(
+        FeatureSpec("power-line", "Service drop to the north-east corner", "North gable", "11'"),
+        FeatureSpec("plants", "Lilac against the wall", "South gable", "1'"),
+        FeatureSpec("car", "The neighbour parks here", "West", "12'"),
+        FeatureSpec("tree", "Old elm to the west", distance_m="40'", shade=(255.0, 290.0, 38.0)),
+    ),
+    grounds={"South gable": "planted", "East": "paved"},
+    findings=(
+        FindingSpec("South gable", "peeling", "to-30", "13'", "9'", "Down to bare wood below the upper window"),
+        FindingSpec("South gable", "cracked", "spots", "24' 6\"", "6'", "Splits in three boards at the corner", 3.0),
+        FindingSpec("South gable", "failed-putty", "spots", "19'", "13'"),
+        FindingSpec("East", "mildew", "spots", "2'", "2' 6\"", "Behind the downspout"),
+        FindingSpec("West", "rot", "spots", "27' 8\"", "3' 7\"", "Sill of the lower right window", 12.0),
+        FindingSpec("West", "broken-glass", "spots", "10' 4\"", "5'", "Corner of the pane", acknowledged_by="The owner"),
+    ),
+    tests=(
+        TestSpec("South gable wall", "cross-cut", {"rating": 2}),
+        TestSpec("East wall", "cross-cut", {"rating": 4}),
+        TestSpec("East wall", "rub", {"rating": 7}),
+        TestSpec("South gable wall", "moisture", {"readings_pct": [11.5, 12.0, 14.2, 16.8]}, "Tobias"),
+    ),
+    walk=(
+        ("North gable", "grade", "good"), ("North gable", "openings", "right"), ("East", "grade", "fair"), ("East", "openings", "right"),
+        ("East", "windows", "shut"), ("South gable", "grade", "poor"), ("South gable", "openings", "right"), ("South gable", "windows", "shut"),
+        ("West", "grade", "fair"), ("around", "damage", "pinned"), ("around", "shade", "noted"), ("around", "year", "known"),
+    ),
+)  # fmt: skip

@@ -96,6 +96,8 @@ class ChangeSet:
     def delete(self, row: Any) -> None:
         """Delete a row. Delete what hangs on it first, so that undo brings all of it back."""
         self._record(row, _columns(row), None)
+        # Children that were loaded would have their link emptied; those that remain have moved on.
+        self.session.expire(row, [r.key for r in row.__mapper__.relationships])
         self.session.delete(row)
         self.session.flush()
 

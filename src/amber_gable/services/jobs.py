@@ -1,6 +1,6 @@
 """Jobs: making one from its measurements, changing them, house rules, removing.
 
-Not here: openings and surfaces (survey).
+Not here: blocks, openings and surfaces (survey).
 """
 
 from collections.abc import Mapping, Sequence
@@ -8,15 +8,15 @@ from dataclasses import asdict, dataclass, field
 from typing import Any
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from amber_gable.core import geometry
-from amber_gable.core.geometry import GabledBlock
+from amber_gable.core.geometry import Block, check_block
 from amber_gable.errors import FieldErrors, check_all
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context
 from amber_gable.services.rules import JobRules
-from amber_gable.services.survey import check_still_fits, elevation_columns, match_surfaces
+from amber_gable.services.survey.blocks import insert_block
+from amber_gable.services.survey.rebuild import rebuild
 from amber_gable.store import queries
-from amber_gable.store.models import Building, Contractor, Elevation, Job
+from amber_gable.store.models import Building, Contractor, Job
 from amber_gable.store.types import new_id
 
 
@@ -31,6 +31,9 @@ class JobFacts:
     time_zone: str
     units: str
     year_built: int | None = None
+    country: str = "us"
+    lead_before_year: int | None = None
+    asbestos_before_year: int | None = None
     crew: Sequence[str] = field(default_factory=tuple)
 
     def check(self) -> None:
@@ -58,6 +61,10 @@ class JobFacts:
             faults["units"] = "Choose US or metric units."
         if self.year_built is not None and not 1600 <= self.year_built <= 2100:
             faults["year_built"] = "The year must be between 1600 and 2100; leave it empty if nobody knows."
+        for name in ("lead_before_year", "asbestos_before_year"):
+            year = getattr(self, name)
+            if year is not None and not 1850 <= year <= 2100:
+                faults[name] = "The year must be between 1850 and 2100; empty for the country's own, where it is known."
         if faults:
             raise FieldErrors(faults)
 
@@ -97,49 +104,56 @@ def whole(context: Context, job_id: str) -> Job:
         return require(queries.job_whole(session, job_id), "job")
 
 
-def create(context: Context, facts: JobFacts, block: GabledBlock, rules: JobRules | None = None) -> str:
-    """Make a job with a rectangular gabled building; return its id.
+def create(
+    context: Context, facts: JobFacts, block: Block, front_azimuth_deg: float, rules: JobRules | None = None, *, is_quick: bool = False
+) -> str:
+    """Make a job with a building of one block; return its id.
 
     Raises
     ------
     FieldErrors
         Faults of the facts and of the building together.
     """
-    check_all(facts.check, block.check)
+    check_all(facts.check, lambda: check_block(block), lambda: check_direction(front_azimuth_deg))
     owner = contractor(context)
     job_id, building_id = new_id(), new_id()
     with changing(context, f"new job {facts.name}", job_id) as change:
         columns = asdict(facts) | {"crew": list(facts.crew), "rules": (rules or JobRules()).model_dump()}
         change.add(Job(id=job_id, version=1, contractor_id=owner.id, created_at=context.clock.now(), **columns))
-        change.add(Building(id=building_id, version=1, job_id=job_id, **asdict(block)))
-        for position, shape in enumerate(geometry.elevations(block)):
-            row = Elevation(id=new_id(), version=1, building_id=building_id, **elevation_columns(position, shape))
-            change.add(row)
-            match_surfaces(change, row, shape, [], [], context.knowledge)
+        building = Building(id=building_id, version=1, job_id=job_id, front_azimuth_deg=front_azimuth_deg % 360, is_quick=is_quick)
+        change.add(building)
+        insert_block(change, building, block, [])
+        rebuild(change, building, context.knowledge)
     return job_id
 
 
-def update_facts(context: Context, job_id: str, facts: JobFacts, block: GabledBlock, version: int | None = None) -> None:
-    """Change what a job is called, where it stands, and its building's measurements.
+def check_direction(front_azimuth_deg: float) -> None:
+    """Refuse a direction that is none.
 
     Raises
     ------
     FieldErrors
-        If the building cannot stand, or an opening no longer fits its wall.
+    """
+    if not 0 <= front_azimuth_deg <= 360:
+        raise FieldErrors({"front_azimuth_deg": "The direction must be 0 to 360 degrees: 0 north, 90 east, 180 south, 270 west."})
+
+
+def update_facts(context: Context, job_id: str, facts: JobFacts, front_azimuth_deg: float, version: int | None = None) -> None:
+    """Change what a job is called, where it stands, and where its building faces.
+
+    Raises
+    ------
+    FieldErrors
     ConflictError
         If somebody changed the job since `version`.
     """
-    check_all(facts.check, block.check)
-    with changing(context, "change the measurements", job_id) as change:
+    check_all(facts.check, lambda: check_direction(front_azimuth_deg))
+    with changing(context, "change the job's facts", job_id) as change:
         job = require(queries.job_whole(change.session, job_id), "job")
         change.update(job, asdict(facts) | {"crew": list(facts.crew)}, version)
-        change.update(job.building, asdict(block))
-        shapes = {shape.side: (position, shape) for position, shape in enumerate(geometry.elevations(block))}
-        for elevation in job.building.elevations:
-            position, shape = shapes[elevation.side]
-            check_still_fits(shape, elevation, block, context.knowledge)
-            change.update(elevation, elevation_columns(position, shape))
-            match_surfaces(change, elevation, shape, elevation.openings, elevation.surfaces, context.knowledge)
+        if job.building.front_azimuth_deg != front_azimuth_deg % 360:
+            change.update(job.building, {"front_azimuth_deg": front_azimuth_deg % 360})
+            rebuild(change, job.building, context.knowledge)
 
 
 def update_rules(context: Context, job_id: str, values: Mapping[str, Any], version: int | None = None) -> None:
@@ -171,15 +185,21 @@ def remove(context: Context, job_id: str) -> str:
     with changing(context, "remove the job", job_id) as change:
         job = require(queries.job_whole(change.session, job_id), "job")
         change.label = f"remove {job.name}"
-        for reading in queries.readings(change.session, job_id, limit=100_000):
-            change.delete(reading)
-        schedule = queries.schedule_of(change.session, job_id)
-        if schedule is not None:
-            change.delete(schedule)
+        for row in queries.hanging_on_job(change.session, job_id):
+            change.delete(row)
+        for item in job.building.items:
+            change.delete(item)
         for elevation in job.building.elevations:
-            for row in (*elevation.surfaces, *elevation.openings):
-                change.delete(row)
+            for part in (*elevation.surfaces, *elevation.openings):
+                change.delete(part)
             change.delete(elevation)
+        # A block goes before the one it hangs on.
+        blocks = list(job.building.blocks)
+        while blocks:
+            parents = {b.parent_id for b in blocks}
+            for block in [b for b in blocks if b.id not in parents]:
+                change.delete(block)
+                blocks.remove(block)
         change.delete(job.building)
         change.delete(job)
         return job.name

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from amber_gable.core.climate import Surface as ClimateSurface
 from amber_gable.core.climate import simulate
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.sun import Place
+from amber_gable.core.sun import Place, Shade
 from amber_gable.core.windows import Windows, find_windows
 from amber_gable.errors import PlanError
 from amber_gable.services import forecasts
@@ -23,7 +23,7 @@ from amber_gable.services.context import Context
 from amber_gable.services.forecasts import ForecastStatus
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.rules import JobRules, house_rules, product_of
-from amber_gable.store.models import Job, Surface
+from amber_gable.store.models import Elevation, Job, Surface
 
 
 @dataclass(frozen=True)
@@ -70,15 +70,28 @@ def painted_surfaces(job: Job) -> list[Surface]:
     return [s for elevation in job.building.elevations for s in elevation.surfaces if s.is_painted]
 
 
-def climate_surface(surface: Surface, azimuth_deg: float, knowledge: Knowledge) -> ClimateSurface:
+def shades_of(job: Job, elevation: Elevation) -> tuple[Shade, ...]:
+    """Return what hides the sun from an elevation: what stands round the whole house, and before this side."""
+    return tuple(
+        Shade(f.shade_from_deg, f.shade_to_deg, f.shade_up_to_deg)
+        for f in job.features
+        if f.elevation_id in (None, elevation.id)
+        and f.shade_from_deg is not None
+        and f.shade_to_deg is not None
+        and f.shade_up_to_deg is not None
+    )
+
+
+def climate_surface(surface: Surface, elevation: Elevation, shades: tuple[Shade, ...], knowledge: Knowledge) -> ClimateSurface:
     cladding = knowledge.claddings[knowledge.substrates[surface.substrate].cladding]
     return ClimateSurface(
         name=surface.name,
-        azimuth_deg=azimuth_deg,
-        tilt_deg=90.0,
+        azimuth_deg=elevation.azimuth_deg,
+        tilt_deg=elevation.tilt_deg,
         solar_absorptance=1 - surface.lrv_pct / 100,
         heat_capacity_kj_m2k=cladding.areal_heat_capacity_kj_m2k,
         water_store_mm=cladding.water_store_mm,
+        shades=shades,
     )
 
 
@@ -117,7 +130,7 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
 
 def _climate_surfaces(job: Job, knowledge: Knowledge) -> list[tuple[str, ClimateSurface]]:
     return [
-        (s.id, climate_surface(s, elevation.azimuth_deg, knowledge))
+        (s.id, climate_surface(s, elevation, shades_of(job, elevation), knowledge))
         for elevation in job.building.elevations
         for s in elevation.surfaces
         if s.is_painted

@@ -8,7 +8,7 @@ from amber_gable.core.profiles import factor_of
 from amber_gable.core.takeoff import Face, Paint, SurfaceTakeoff, take_off
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.rules import paint_of
-from amber_gable.services.survey import outline_of, rect_of
+from amber_gable.services.survey.rows import rect_of, region_of
 from amber_gable.store.models import Elevation, Job, Surface
 
 
@@ -39,9 +39,9 @@ def face_of(surface: Surface, elevation: Elevation, knowledge: Knowledge) -> Fac
     openings = [] if surface.opening_id else [rect_of(o) for o in elevation.openings if knowledge.openings[o.kind].deducts]
     return Face(
         name=surface.name,
-        outline=outline_of(surface),
+        region=region_of(surface),
         openings=openings,
-        profile=factor_of(profile),
+        profile=factor_of(profile, surface.profile_mm),
         profile_label=profile.label,
         texture_factor=texture.factor,
         texture_label=texture.label,
@@ -66,4 +66,4 @@ def job_takeoff(job: Job, knowledge: Knowledge) -> JobTakeoff:
 
 def net_area_m2(surface: Surface, elevation: Elevation, knowledge: Knowledge) -> float:
     face = face_of(surface, elevation, knowledge)
-    return max(geometry.area_m2(face.outline) - geometry.openings_area_m2(face.outline, face.openings), 0.0)
+    return max(face.region.area_m2 - geometry.openings_area_m2(face.region, face.openings), 0.0)

@@ -54,40 +54,96 @@ class Job(EditableRow, Base):
     time_zone: Mapped[str]
     units: Mapped[str]
     year_built: Mapped[int | None]
+    country: Mapped[str] = mapped_column(default="us")
+    # Where the country's own years are not in the tables.
+    lead_before_year: Mapped[int | None]
+    asbestos_before_year: Mapped[int | None]
     crew: Mapped[list[Any]]
     # House rules and product choice; services.rules reads and validates them.
     rules: Mapped[dict[str, Any]]
     created_at: Mapped[datetime]
     building: Mapped["Building"] = relationship(back_populates="job", lazy="raise", uselist=False)
+    features: Mapped[list["Feature"]] = relationship(
+        back_populates="job", lazy="raise", order_by="Feature.kind, Feature.id", passive_deletes=True
+    )
 
 
 class Building(EditableRow, Base):
     __tablename__ = "buildings"
     job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), unique=True)
-    length_m: Mapped[float]
-    width_m: Mapped[float]
-    eaves_height_m: Mapped[float]
-    ridge_height_m: Mapped[float]
     front_azimuth_deg: Mapped[float]
-    front_is: Mapped[str]
-    overhang_m: Mapped[float]
-    plinth_height_m: Mapped[float]
+    # Drawn from a few figures for a first price; its measurements are still to be taken.
+    is_quick: Mapped[bool] = mapped_column(default=False)
     job: Mapped[Job] = relationship(back_populates="building", lazy="raise")
+    blocks: Mapped[list["BlockRow"]] = relationship(
+        back_populates="building", lazy="raise", order_by="BlockRow.position, BlockRow.id", passive_deletes=True
+    )
     elevations: Mapped[list["Elevation"]] = relationship(
-        back_populates="building", lazy="raise", order_by="Elevation.position", passive_deletes=True
+        back_populates="building", lazy="raise", order_by="Elevation.position, Elevation.id", passive_deletes=True
+    )
+    items: Mapped[list["Item"]] = relationship(
+        back_populates="building", lazy="raise", order_by="Item.is_derived.desc(), Item.name, Item.id", passive_deletes=True
     )
 
 
+class BlockRow(EditableRow, Base):
+    """A block as core.geometry.Block describes it; columns have its names."""
+
+    __tablename__ = "blocks"
+    building_id: Mapped[str] = mapped_column(ForeignKey("buildings.id", ondelete="CASCADE"), index=True)
+    parent_id: Mapped[str | None] = mapped_column(ForeignKey("blocks.id"), index=True)
+    position: Mapped[int]
+    name: Mapped[str]
+    kind: Mapped[str]
+    side: Mapped[int]
+    from_left_m: Mapped[float]
+    projects_m: Mapped[float]
+    across_m: Mapped[float]
+    deep_m: Mapped[float]
+    base_m: Mapped[float]
+    eaves_height_m: Mapped[float]
+    ridge_height_m: Mapped[float]
+    roof: Mapped[str]
+    ridge_runs: Mapped[str]
+    overhang_m: Mapped[float]
+    plinth_height_m: Mapped[float]
+    splay_m: Mapped[float]
+    rail_height_m: Mapped[float]
+    steps: Mapped[int]
+    steps_width_m: Mapped[float]
+    tread_m: Mapped[float]
+    riser_m: Mapped[float]
+    building: Mapped[Building] = relationship(back_populates="blocks", lazy="raise")
+
+
 class Elevation(EditableRow, Base):
+    """A plane of the building. From a block, or standing alone (`block_id` empty)."""
+
     __tablename__ = "elevations"
     building_id: Mapped[str] = mapped_column(ForeignKey("buildings.id", ondelete="CASCADE"), index=True)
-    # Quarter turns clockwise from the front: what an elevation stays when the building turns.
-    side: Mapped[int]
+    block_id: Mapped[str | None] = mapped_column(ForeignKey("blocks.id"), index=True)
+    # What an elevation stays when the building is measured again: "<block>/front".
+    key: Mapped[str]
+    kind: Mapped[str]
+    view: Mapped[str]
     position: Mapped[int]
     name: Mapped[str]
     azimuth_deg: Mapped[float]
-    is_gable: Mapped[bool]
+    tilt_deg: Mapped[float]
     outline: Mapped[list[Any]]
+    holes: Mapped[list[Any]]
+    start_m: Mapped[float]
+    base_m: Mapped[float]
+    depth_m: Mapped[float]
+    edge_m: Mapped[float]
+    plinth_m: Mapped[float]
+    gable_from_m: Mapped[float]
+    surface_kind: Mapped[str]
+    # Drawn divisions, each a list of points.
+    cuts: Mapped[list[Any]]
+    access: Mapped[str | None]
+    ground: Mapped[str]
+    ground_slope_pct: Mapped[float]
     building: Mapped[Building] = relationship(back_populates="elevations", lazy="raise")
     openings: Mapped[list["Opening"]] = relationship(
         back_populates="elevation", lazy="raise", order_by="Opening.left_m, Opening.sill_m, Opening.id", passive_deletes=True
@@ -95,7 +151,7 @@ class Elevation(EditableRow, Base):
     surfaces: Mapped[list["Surface"]] = relationship(
         back_populates="elevation", lazy="raise", order_by="Surface.position, Surface.name, Surface.id", passive_deletes=True
     )
-    __table_args__ = (UniqueConstraint("building_id", "side"),)
+    __table_args__ = (UniqueConstraint("building_id", "key"),)
 
 
 class Opening(EditableRow, Base):
@@ -106,6 +162,10 @@ class Opening(EditableRow, Base):
     height_m: Mapped[float]
     left_m: Mapped[float]
     sill_m: Mapped[float]
+    panes_across: Mapped[int]
+    panes_up: Mapped[int]
+    # Whether it opens: "free", "painted-shut" or "not-tried".
+    moves: Mapped[str]
     elevation: Mapped[Elevation] = relationship(back_populates="openings", lazy="raise")
 
 
@@ -116,13 +176,135 @@ class Surface(EditableRow, Base):
     kind: Mapped[str]
     position: Mapped[int]
     name: Mapped[str]
+    # A name given by hand stays when the building is measured again.
+    is_named: Mapped[bool]
     outline: Mapped[list[Any]]
+    holes: Mapped[list[Any]]
     substrate: Mapped[str]
     profile: Mapped[str]
+    # Dimensions measured on this surface [mm]; empty for the profile's own.
+    profile_mm: Mapped[dict[str, Any]]
     texture: Mapped[str]
+    # The new colour: its light reflectance, and the tint where it was given by one.
     lrv_pct: Mapped[float]
+    hex: Mapped[str | None]
+    # What is on it now.
+    coating: Mapped[str]
+    coated_year: Mapped[int | None]
+    old_lrv_pct: Mapped[float | None]
+    old_hex: Mapped[str | None]
     is_painted: Mapped[bool]
     elevation: Mapped[Elevation] = relationship(back_populates="surfaces", lazy="raise")
+
+
+class Item(EditableRow, Base):
+    """What is painted by the run or the piece: trim, railings, downspouts, posts."""
+
+    __tablename__ = "items"
+    building_id: Mapped[str] = mapped_column(ForeignKey("buildings.id", ondelete="CASCADE"), index=True)
+    elevation_id: Mapped[str | None] = mapped_column(ForeignKey("elevations.id", ondelete="SET NULL"), index=True)
+    # Of a run that follows from the blocks; empty for what was entered.
+    key: Mapped[str]
+    kind: Mapped[str]
+    name: Mapped[str]
+    count: Mapped[int]
+    length_m: Mapped[float]
+    girth_m: Mapped[float]
+    substrate: Mapped[str]
+    is_painted: Mapped[bool]
+    is_derived: Mapped[bool]
+    building: Mapped[Building] = relationship(back_populates="items", lazy="raise")
+
+
+class Finding(EditableRow, Base):
+    """A pin on the drawing: what ails a surface, or what was broken before we came."""
+
+    __tablename__ = "findings"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    elevation_id: Mapped[str | None] = mapped_column(ForeignKey("elevations.id", ondelete="SET NULL"), index=True)
+    surface_id: Mapped[str | None] = mapped_column(ForeignKey("surfaces.id", ondelete="SET NULL"), index=True)
+    number: Mapped[int]
+    kind: Mapped[str]
+    extent: Mapped[str]
+    depth_mm: Mapped[float | None]
+    x_m: Mapped[float]
+    y_m: Mapped[float]
+    note: Mapped[str]
+    found_at: Mapped[datetime]
+    # The owner's acknowledgement of damage that was there before.
+    acknowledged_by: Mapped[str | None]
+    acknowledged_at: Mapped[datetime | None]
+
+
+class Photo(EditableRow, Base):
+    """A photograph; files are named by the hash of what was sent."""
+
+    __tablename__ = "photos"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    finding_id: Mapped[str | None] = mapped_column(ForeignKey("findings.id", ondelete="SET NULL"), index=True)
+    feature_id: Mapped[str | None] = mapped_column(ForeignKey("features.id", ondelete="SET NULL"), index=True)
+    digest: Mapped[str] = mapped_column(index=True)
+    media_type: Mapped[str]
+    width_px: Mapped[int]
+    height_px: Mapped[int]
+    # As the camera wrote them; evidence, never shown in shared copies.
+    taken_at: Mapped[str | None]
+    has_place: Mapped[bool]
+    added_at: Mapped[datetime]
+
+
+class SiteTest(EditableRow, Base):
+    __tablename__ = "site_tests"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    surface_id: Mapped[str | None] = mapped_column(ForeignKey("surfaces.id", ondelete="SET NULL"), index=True)
+    surface_name: Mapped[str]
+    kind: Mapped[str]
+    values: Mapped[dict[str, Any]]
+    verdict: Mapped[dict[str, Any]]
+    taken_at: Mapped[datetime]
+    painter: Mapped[str]
+
+
+class Feature(EditableRow, Base):
+    """What stands round the building: to be covered, kept clear of, or throwing shade."""
+
+    __tablename__ = "features"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    elevation_id: Mapped[str | None] = mapped_column(ForeignKey("elevations.id", ondelete="SET NULL"), index=True)
+    kind: Mapped[str]
+    note: Mapped[str]
+    distance_m: Mapped[float | None]
+    # A sector of the horizon that it hides up to an elevation angle.
+    shade_from_deg: Mapped[float | None]
+    shade_to_deg: Mapped[float | None]
+    shade_up_to_deg: Mapped[float | None]
+    job: Mapped[Job] = relationship(back_populates="features", lazy="raise")
+
+
+class Clearance(EditableRow, Base):
+    """What lets work on a hazard begin: a negative test of one component, or working under the rules."""
+
+    __tablename__ = "clearances"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    hazard: Mapped[str]
+    basis: Mapped[str]
+    surface_id: Mapped[str | None] = mapped_column(ForeignKey("surfaces.id", ondelete="SET NULL"), index=True)
+    component: Mapped[str]
+    # Tester and method, or certificate, notice and containment plan.
+    details: Mapped[dict[str, Any]]
+    recorded_at: Mapped[datetime]
+
+
+class WalkAnswer(EditableRow, Base):
+    """What was answered at a station of the walk round the building."""
+
+    __tablename__ = "walk_answers"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    station: Mapped[str]
+    question: Mapped[str]
+    answer: Mapped[str]
+    answered_at: Mapped[datetime]
+    __table_args__ = (UniqueConstraint("job_id", "station", "question"),)
 
 
 class ForecastIssue(Row, Base):

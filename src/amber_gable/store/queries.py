@@ -7,15 +7,26 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
 from amber_gable.store.models import (
+    BlockRow,
     Building,
     Change,
+    Clearance,
     Contractor,
+    EditableRow,
     Elevation,
+    Feature,
+    Finding,
     ForecastIssue,
+    Item,
     Job,
     ObservedHour,
+    Opening,
+    Photo,
     Reading,
     Schedule,
+    SiteTest,
+    Surface,
+    WalkAnswer,
 )
 
 
@@ -28,10 +39,109 @@ def jobs(session: Session) -> Sequence[Job]:
 
 
 def job_whole(session: Session, job_id: str) -> Job | None:
-    """Return a job with its building, elevations, openings and surfaces."""
-    sides = selectinload(Job.building).selectinload(Building.elevations)
-    query = select(Job).where(Job.id == job_id).options(sides.selectinload(Elevation.openings), sides.selectinload(Elevation.surfaces))
+    """Return a job with its building, blocks, elevations, openings, surfaces, items, and what stands round it."""
+    building = selectinload(Job.building)
+    sides = building.selectinload(Building.elevations)
+    query = (
+        select(Job)
+        .where(Job.id == job_id)
+        .options(
+            sides.selectinload(Elevation.openings),
+            sides.selectinload(Elevation.surfaces),
+            building.selectinload(Building.blocks),
+            building.selectinload(Building.items),
+            selectinload(Job.features),
+        )
+    )
     return session.scalars(query).first()
+
+
+def building_parts(session: Session, building_id: str) -> tuple[Sequence[BlockRow], Sequence[Elevation], Sequence[Item]]:
+    """Return a building's blocks, its elevations with openings and surfaces, and its items, as they now are."""
+    blocks = session.scalars(select(BlockRow).where(BlockRow.building_id == building_id).order_by(BlockRow.position, BlockRow.id)).all()
+    sides = (
+        select(Elevation)
+        .where(Elevation.building_id == building_id)
+        .order_by(Elevation.position, Elevation.id)
+        .options(selectinload(Elevation.openings), selectinload(Elevation.surfaces))
+        .execution_options(populate_existing=True)
+    )
+    items = session.scalars(select(Item).where(Item.building_id == building_id)).all()
+    return blocks, session.scalars(sides).all(), items
+
+
+def openings_of(session: Session, building_id: str) -> Sequence[Opening]:
+    query = select(Opening).join(Elevation, Opening.elevation_id == Elevation.id).where(Elevation.building_id == building_id)
+    return session.scalars(query.order_by(Opening.left_m, Opening.sill_m, Opening.id)).all()
+
+
+def surfaces_of(session: Session, elevation_id: str) -> Sequence[Surface]:
+    query = select(Surface).where(Surface.elevation_id == elevation_id).order_by(Surface.position, Surface.name, Surface.id)
+    return session.scalars(query).all()
+
+
+def opening(session: Session, opening_id: str) -> Opening | None:
+    return session.get(Opening, opening_id)
+
+
+def surface_of_opening(session: Session, opening_id: str) -> Surface | None:
+    return session.scalars(select(Surface).where(Surface.opening_id == opening_id)).first()
+
+
+def findings_on(session: Session, elevation_id: str) -> Sequence[Finding]:
+    return session.scalars(select(Finding).where(Finding.elevation_id == elevation_id)).all()
+
+
+def pointing_to(
+    session: Session, elevation_id: str | None, surface_ids: set[str]
+) -> list[Item | Finding | SiteTest | Feature | Clearance | Reading]:
+    """Return the rows that point to an elevation or to any of some surfaces without hanging on them."""
+    found: list[Item | Finding | SiteTest | Feature | Clearance | Reading] = []
+    found += session.scalars(select(Item).where(Item.elevation_id == elevation_id)).all()
+    found += session.scalars(select(Feature).where(Feature.elevation_id == elevation_id)).all()
+    found += session.scalars(select(Finding).where((Finding.elevation_id == elevation_id) | Finding.surface_id.in_(surface_ids))).all()
+    found += session.scalars(select(SiteTest).where(SiteTest.surface_id.in_(surface_ids))).all()
+    found += session.scalars(select(Clearance).where(Clearance.surface_id.in_(surface_ids))).all()
+    found += session.scalars(select(Reading).where(Reading.surface_id.in_(surface_ids))).all()
+    return found
+
+
+def findings(session: Session, job_id: str) -> Sequence[Finding]:
+    return session.scalars(select(Finding).where(Finding.job_id == job_id).order_by(Finding.number)).all()
+
+
+def photos(session: Session, job_id: str) -> Sequence[Photo]:
+    return session.scalars(select(Photo).where(Photo.job_id == job_id).order_by(Photo.added_at, Photo.id)).all()
+
+
+def site_tests(session: Session, job_id: str) -> Sequence[SiteTest]:
+    return session.scalars(select(SiteTest).where(SiteTest.job_id == job_id).order_by(SiteTest.taken_at.desc(), SiteTest.id)).all()
+
+
+def clearances(session: Session, job_id: str) -> Sequence[Clearance]:
+    return session.scalars(select(Clearance).where(Clearance.job_id == job_id).order_by(Clearance.recorded_at, Clearance.id)).all()
+
+
+def features(session: Session, job_id: str) -> Sequence[Feature]:
+    return session.scalars(select(Feature).where(Feature.job_id == job_id).order_by(Feature.kind, Feature.id)).all()
+
+
+def walk_answers(session: Session, job_id: str) -> Sequence[WalkAnswer]:
+    return session.scalars(select(WalkAnswer).where(WalkAnswer.job_id == job_id)).all()
+
+
+def hanging_on_job(session: Session, job_id: str) -> list[EditableRow]:
+    """Return every row that hangs on a job but is no part of its building, what points first."""
+    found: list[EditableRow] = []
+    found += session.scalars(select(Reading).where(Reading.job_id == job_id)).all()
+    found += session.scalars(select(Schedule).where(Schedule.job_id == job_id)).all()
+    found += session.scalars(select(Photo).where(Photo.job_id == job_id)).all()
+    found += session.scalars(select(Finding).where(Finding.job_id == job_id)).all()
+    found += session.scalars(select(SiteTest).where(SiteTest.job_id == job_id)).all()
+    found += session.scalars(select(Clearance).where(Clearance.job_id == job_id)).all()
+    found += session.scalars(select(WalkAnswer).where(WalkAnswer.job_id == job_id)).all()
+    found += session.scalars(select(Feature).where(Feature.job_id == job_id)).all()
+    return found
 
 
 def latest_issue(session: Session, place: str, at: datetime) -> ForecastIssue | None:

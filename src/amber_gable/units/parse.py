@@ -17,6 +17,11 @@ _SPELLINGS: dict[str, dict[str, str]] = {
         "'": "ft", "ft": "ft", "foot": "ft", "feet": "ft",
         '"': "in", "in": "in", "inch": "in", "inches": "in", "yd": "yd",
     },
+    # Dimensions of a board, a slat, a crack: the same notation, millimetres inside.
+    "small length": {
+        "mm": "mm", "cm": "cm", "m": "m", "'": "ft", "ft": "ft", '"': "in", "in": "in", "inch": "in", "inches": "in",
+    },
+    "area": {"m2": "m2", "m²": "m2", "sqm": "m2", "ft2": "ft2", "ft²": "ft2", "sqft": "ft2", "sf": "ft2"},
     "temperature": {"c": "C", "°c": "C", "degc": "C", "f": "F", "°f": "F", "degf": "F"},
     "temperature difference": {"c": "dC", "°c": "dC", "f": "dF", "°f": "dF"},
     "speed": {"m/s": "m/s", "mps": "m/s", "km/h": "km/h", "kmh": "km/h", "mph": "mph", "kn": "kn"},
@@ -31,6 +36,8 @@ _SPELLINGS: dict[str, dict[str, str]] = {
 
 _EXAMPLE = {
     "length": "32' 6\", 32.5 ft or 9.9 m",
+    "small length": '4 1/2" or 114 mm',
+    "area": "640 ft2 or 60 m2",
     "temperature": "50F or 10 °C",
     "temperature difference": "5F or 3 °C",
     "speed": "20 mph or 9 m/s",
@@ -86,7 +93,7 @@ def parse(text: str, kind: str, default_unit: str) -> float:
     text : str
         What the user typed. Feet and inches may follow one another, with fractions of an inch.
     kind : str
-        "length" [m], "temperature" [°C], "temperature difference" [K], "speed" [m/s],
+        "length" [m], "small length" [mm], "area" [m2], "temperature" [°C], "temperature difference" [K], "speed" [m/s],
         "spread" [m2/L], "film" [µm], "rate" [m2/h] or "time" [h].
     default_unit : str
         Symbol that a bare number is taken in, e.g. "ft".

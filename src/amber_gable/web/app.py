@@ -17,7 +17,26 @@ from amber_gable.settings import Settings
 from amber_gable.store.engine import open_engine
 from amber_gable.store.schema import migrate
 from amber_gable.web import faults
-from amber_gable.web.routes import api, demo, jobs, morning, reckoner, schedule, sitelog, survey, systems, takeoff, windows
+from amber_gable.web.routes import (
+    api,
+    around,
+    blocks,
+    demo,
+    findings,
+    items,
+    jobs,
+    morning,
+    openings,
+    reckoner,
+    schedule,
+    sitelog,
+    survey,
+    surveyfiles,
+    systems,
+    takeoff,
+    walk,
+    windows,
+)
 from amber_gable.web.security import SecurityMiddleware
 from amber_gable.web.templating import STATIC
 
@@ -69,7 +88,26 @@ def create_app(settings: Settings | None = None, context: Context | None = None)
 
     app = FastAPI(title="Amber Gable", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
     app.state.context = the_context
-    for part in (morning, jobs, survey, systems, takeoff, windows, schedule, sitelog, reckoner, api, demo):
+    for part in (
+        morning,
+        jobs,
+        blocks,
+        items,
+        around,
+        walk,
+        surveyfiles,
+        survey,
+        openings,
+        findings,
+        systems,
+        takeoff,
+        windows,
+        schedule,
+        sitelog,
+        reckoner,
+        api,
+        demo,
+    ):
         app.include_router(part.router)
     app.mount("/static", CachedStaticFiles(directory=STATIC), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)

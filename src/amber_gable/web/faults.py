@@ -4,8 +4,10 @@ A form sent by htmx gets only the messages, swapped in out of band, so that what
 The API gets JSON. A page gets a page that says where to go.
 """
 
+import json
 import logging
 import re
+from dataclasses import asdict
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -38,6 +40,9 @@ def _answer(request: Request, fault: PlanError) -> Response:
         answer = page(request, context_of(request), "_errors.html", status_code=422, **values)
         # Only the messages are placed: the form's own target stays as it is.
         answer.headers["HX-Reswap"] = "none"
+        if isinstance(fault, FieldErrors) and fault.spots:
+            # Where the fault lies, in metres, for the drawing that is on the page.
+            answer.headers["HX-Trigger"] = json.dumps({"fault-at": {"spots": [asdict(spot) for spot in fault.spots]}})
         return answer
     return page(request, context_of(request), "fault.html", status_code=status, message=str(fault), is_missing=status == 404)
 

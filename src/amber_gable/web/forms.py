@@ -45,6 +45,28 @@ class TypedForm:
             self.errors[name] = f"Shorten this to {_LONGEST} characters."
         return value
 
+    def long_text(self, name: str, most: int) -> str:
+        """Return text of more than a line."""
+        value = self.raw(name)
+        if len(value) > most:
+            self.errors[name] = f"Shorten this to {most} characters."
+        return value
+
+    def numbers(self, name: str) -> list[float]:
+        """Return several plain numbers, with spaces, commas followed by spaces, or semicolons between."""
+        found: list[float] = []
+        for part in self.raw(name).replace(";", " ").replace(", ", " ").split():
+            text = part.rstrip("%,")
+            try:
+                value = float(text.replace(",", ".") if text.count(",") == 1 and "." not in text else text)
+            except ValueError:
+                value = math.nan
+            if not math.isfinite(value):
+                self.errors[name] = f"“{part}” is not a number. Write the readings with spaces between: 12 13.5 17."
+                return []
+            found.append(value)
+        return found
+
     def quantity(self, name: str, kind: str, system: System) -> float:
         """Return a quantity in SI; a bare number has the unit of `system`."""
         return self.si(name, kind, _BARE[kind][system])
@@ -56,6 +78,12 @@ class TypedForm:
         except QuantityError as fault:
             self.errors[name] = str(fault)
             return math.nan
+
+    def dimension(self, name: str) -> float:
+        """Return a small length in millimetres; a bare number is millimetres. Counts have no unit."""
+        if not name.endswith("_mm"):
+            return self.number(name, "A number, please.")
+        return self.si(name, "small length", "mm")
 
     def number(self, name: str, words: str) -> float:
         """Return a plain number; `words` say what is wanted."""

@@ -17,6 +17,7 @@ from amber_gable.drawing.patterns import definitions
 from amber_gable.services import jobs
 from amber_gable.services.context import Context
 from amber_gable.services.progress import stages_done
+from amber_gable.services.survey.gates import gates_of
 from amber_gable.store.models import Job
 
 HERE = Path(__file__).parent
@@ -75,6 +76,9 @@ templates.env.filters.update(
     label_pairs=lambda rows: [(key, row.label) for key, row in rows.items()],
     name_pairs=lambda rows: [(key, row.name) for key, row in rows.items()],
     self_pairs=lambda names: [(name, name) for name in names],
+    id_names=lambda rows: [(row.id, row.name) for row in rows],
+    in_map=lambda key, mapping: mapping[key],
+    zip=lambda first, second: list(zip(first, second, strict=True)),
 )
 templates.env.trim_blocks = True
 templates.env.lstrip_blocks = True
@@ -111,6 +115,8 @@ def page(request: Request, context: Context, template: str, status_code: int = 2
         "system": values.pop("system", None) or (job.units if job is not None else "us"),
         "stages": STAGES,
         "stages_done": stages_done(context, job) if job is not None and "stage" in values else frozenset(),
+        # Lead and asbestos stay in sight in every stage.
+        "gates": gates_of(context, job) if job is not None and "stage" in values else [],
         "is_demo": context.settings.demo and context.clock.is_set,
         "theme": "glare" if request.cookies.get("theme") == "glare" else "linen",
     }

@@ -7,112 +7,38 @@ row. What a contractor or a job changes is laid over them and passed on as one f
 import tomllib
 from functools import cache
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ValidationError
 
-from amber_gable.errors import PlanError
+from amber_gable.core.knowledge.rows import (
+    Access,
+    Cladding,
+    Coating,
+    Condition,
+    Country,
+    Extent,
+    FeatureKind,
+    Ground,
+    ItemKind,
+    Limits,
+    Method,
+    OpeningKind,
+    Product,
+    Profile,
+    Row,
+    SiteTests,
+    Substrate,
+    Texture,
+    Tight,
+)
+from amber_gable.errors import FieldErrors, PlanError
 
 _FOLDER = Path(__file__).parent
 
 
 class KnowledgeError(PlanError):
     """A shipped or overriding table that does not read as it should."""
-
-
-class Row(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class Cladding(Row):
-    label: str
-    areal_heat_capacity_kj_m2k: float = Field(gt=0)
-    water_store_mm: float = Field(ge=0)
-    source: str
-
-
-class Substrate(Row):
-    label: str
-    cladding: str
-    profile: str
-    texture: str
-    source: str
-
-
-class Profile(Row):
-    label: str
-    shape: Literal["flat", "lap", "board-batten", "fixed"]
-    exposure_mm: float | None = Field(default=None, gt=0)
-    butt_mm: float | None = Field(default=None, ge=0)
-    board_mm: float | None = Field(default=None, gt=0)
-    batten_depth_mm: float | None = Field(default=None, ge=0)
-    factor: float | None = Field(default=None, ge=1)
-    source: str
-
-
-class Texture(Row):
-    label: str
-    factor: float = Field(ge=1)
-    source: str
-
-
-class OpeningKind(Row):
-    label: str
-    deducts: bool
-    substrate: str | None = None
-    source: str
-
-
-class Product(Row):
-    """A coating's data sheet: what its label asks of weather and time (at 25 °C, 50 %)."""
-
-    name: str
-    kind: Literal["waterborne", "alkyd"]
-    volume_solids_pct: float = Field(gt=0, le=100)
-    dry_film_um: float = Field(gt=0)
-    min_surface_temp_c: float
-    max_surface_temp_c: float
-    min_air_temp_c: float
-    max_air_temp_c: float
-    max_rel_humidity_pct: float = Field(gt=0, le=100)
-    min_dew_margin_c: float = Field(ge=0)
-    rain_free_h: float = Field(ge=0)
-    hold_h: float = Field(ge=0)
-    hold_min_surface_temp_c: float
-    touch_h: float = Field(gt=0)
-    recoat_h: float = Field(gt=0)
-    source: str = ""
-
-
-class Limits(Row):
-    max_rain_probability_pct: float
-    after_application_h: float
-    warm_in_sun_c: float
-    trace_rain_mm: float
-    wet_store_mm: float
-
-
-class Tight(Row):
-    temperature_c: float
-    dew_margin_c: float
-    humidity_pct: float
-    wind_share: float
-    rain_share: float
-
-
-class Access(Row):
-    label: str
-    max_wind_m_s: float
-    source: str
-
-
-class Method(Row):
-    label: str
-    loss_pct: float = Field(ge=0, le=95)
-    first_coat_m2_per_h: float = Field(gt=0)
-    next_coat_m2_per_h: float = Field(gt=0)
-    max_wind_m_s: float | None = None
-    source: str
 
 
 class Knowledge(Row):
@@ -122,7 +48,15 @@ class Knowledge(Row):
     substrates: dict[str, Substrate]
     profiles: dict[str, Profile]
     textures: dict[str, Texture]
+    coatings: dict[str, Coating]
     openings: dict[str, OpeningKind]
+    items: dict[str, ItemKind]
+    conditions: dict[str, Condition]
+    extents: dict[str, Extent]
+    features: dict[str, FeatureKind]
+    grounds: dict[str, Ground]
+    countries: dict[str, Country]
+    site_tests: SiteTests
     products: dict[str, Product]
     limits: Limits
     tight: Tight
@@ -148,6 +82,8 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
     return {
         "claddings": table("claddings"),
         **table("surfaces"),
+        **table("openings"),
+        **table("findings"),
         "products": table("products"),
         **table("house_rules"),
     }
@@ -171,10 +107,35 @@ def build(tables: dict[str, Any]) -> Knowledge:
         for column in ("cladding", "profile", "texture"):
             if getattr(row, column) not in getattr(known, f"{column}s"):
                 raise KnowledgeError(f"substrates.{name}.{column}: no row “{getattr(row, column)}”.")
+    for name, opening in known.openings.items():
+        if opening.substrate and opening.substrate not in known.substrates:
+            raise KnowledgeError(f"openings.{name}.substrate: no row “{opening.substrate}”.")
+    _check_profiles(known)
     return known
+
+
+def _check_profiles(known: Knowledge) -> None:
+    # Here, since profiles reads rows of these tables.
+    from amber_gable.core.profiles import SHAPES, check_dimensions
+
+    for name, row in known.profiles.items():
+        if row.shape not in SHAPES:
+            raise KnowledgeError(f"profiles.{name}.shape: no shape “{row.shape}”.")
+        if row.factor is None or row.mm:
+            try:
+                check_dimensions(row.shape, row.mm)
+            except FieldErrors as fault:
+                raise KnowledgeError(f"profiles.{name}: {fault}") from fault
 
 
 @cache
 def shipped() -> Knowledge:
     """Return the shipped tables, read once."""
     return build(read_tables())
+
+
+__all__ = [
+    "Access", "Cladding", "Coating", "Condition", "Country", "Extent", "FeatureKind", "Ground", "ItemKind", "Knowledge",
+    "KnowledgeError", "Limits", "Method", "OpeningKind", "Product", "Profile", "SiteTests", "Substrate", "Texture", "Tight",
+    "build", "read_tables", "shipped",
+]  # fmt: skip

@@ -10,7 +10,8 @@ from amber_gable.services.reckonings.paint import COVERAGE
 from amber_gable.services.reckonings.run import MAX_BODY_BYTES, UnknownReckoningError, find, parse_body, reckon
 from amber_gable.services.reckonings.sunlight import SUN_ON_SURFACE
 from amber_gable.services.reckonings.surface import SURFACE_TEMPERATURE
+from amber_gable.services.reckonings.survey import SURVEY
 
-REGISTRY: tuple[Reckoning, ...] = (DEW_POINT, SUN_ON_SURFACE, COVERAGE, SURFACE_TEMPERATURE)
+REGISTRY: tuple[Reckoning, ...] = (DEW_POINT, SUN_ON_SURFACE, COVERAGE, SURFACE_TEMPERATURE, *SURVEY)
 
 __all__ = ["MAX_BODY_BYTES", "REGISTRY", "Reckoning", "UnknownReckoningError", "find", "parse_body", "reckon"]

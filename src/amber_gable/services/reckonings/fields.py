@@ -58,3 +58,11 @@ SolidsPct = ranged(0, 100, "Volume solids", "%", "A can says for instance 38.", 
 DryFilmUm = ranged(0, 5000, "Dry film", "µm", "1.5 mil is 38 µm.", open_low=True)
 LossPct = ranged(0, 95, "Loss", "%")
 Factor = ranged(1, 10, "The factor", "", "1 is smooth and flat.")
+LengthM = ranged(0, 1000, "A length", "m", "40 ft is 12.19 m.", open_low=True)
+PlanM2 = ranged(0, 1e5, "Plan area", "m2", "100 ft2 is 9.29 m2.", open_low=True)
+PitchDeg = ranged(0, 85, "Pitch", "degrees", "A pitch of 8 in 12 is 33.7 degrees.")
+Courses = ranged(0, 10_000, "The number of courses", "", "", open_low=True)
+CourseMm = ranged(0, 2000, "The height of a course", "mm", "4 1/2 in is 114.3 mm.", open_low=True)
+# A profile's dimensions: each belongs to some profiles only, so each may be left out.
+FaceMm = ranged(0, 20_000, "A dimension of the profile", "mm", "4 1/2 in is 114.3 mm.", open_low=True) | None
+EdgeMm = ranged(0, 20_000, "A dimension of the profile", "mm", "1/2 in is 12.7 mm.") | None

@@ -7,12 +7,13 @@ from zoneinfo import available_timezones
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from amber_gable.core.geometry import GabledBlock
+from amber_gable.core.geometry import Block, check_block
 from amber_gable.services import changes, jobs
 from amber_gable.services.jobs import JobFacts
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
+from amber_gable.web.views.blockform import RIDGE_WORDS, ROOF_WORDS, fields_of, read_block
 
 router = APIRouter()
 
@@ -25,16 +26,12 @@ def sent(url: object) -> Response:
     return Response(status_code=200, headers={"HX-Redirect": str(url)})
 
 
-def read_facts(form: Typed) -> tuple[JobFacts, GabledBlock]:
-    """Read the form of a job and its building; every fault at once.
-
-    Raises
-    ------
-    FieldErrors
-    """
+def facts_in(form: TypedForm) -> tuple[JobFacts, str]:
+    """Return the facts of a job that a form holds, and its units; faults are left in the form."""
     typed_units = form.choice("units", ("us", "metric"), "Choose US or metric units.")
     # The lengths are read all the same, so that their faults are named too.
     system = typed_units if typed_units in ("us", "metric") else "us"
+    year = "A year like 1931; leave it empty if nobody knows."
     facts = JobFacts(
         name=form.text("name", "Give the job a name, for instance the house or the street."),
         latitude_deg=form.number("latitude_deg", "Latitude in degrees, like 43.80; north is positive."),
@@ -42,29 +39,49 @@ def read_facts(form: Typed) -> tuple[JobFacts, GabledBlock]:
         altitude_m=form.quantity("altitude_m", "length", system) if form.raw("altitude_m") else 0.0,  # type: ignore[arg-type]
         time_zone=form.text("time_zone"),
         units=system,
-        year_built=form.optional_whole("year_built", 1600, 2100, "A year like 1931; leave it empty if nobody knows."),
+        year_built=form.optional_whole("year_built", 1600, 2100, year),
+        country=form.raw("country") or "us",
+        lead_before_year=form.optional_whole("lead_before_year", 1850, 2100, year),
+        asbestos_before_year=form.optional_whole("asbestos_before_year", 1850, 2100, year),
         crew=[name.strip() for name in form.text("crew").split(",") if name.strip()],
     )
-    block = _block(form, system)
-    form.done(facts.check, block.check)
-    return facts, block
+    return facts, system
 
 
-def _block(form: TypedForm, system: str) -> GabledBlock:
-    lengths = {
-        name: form.quantity(name, "length", system)  # type: ignore[arg-type]
-        for name in ("length_m", "width_m", "eaves_height_m", "ridge_height_m")
-    }
-    for name in ("overhang_m", "plinth_height_m"):
-        lengths[name] = form.quantity(name, "length", system) if form.raw(name) else 0.0  # type: ignore[arg-type]
-    return GabledBlock(
-        front_azimuth_deg=form.number("front_azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west."),
-        front_is=form.choice("front_is", ("long side", "gable end"), "Say which side is the front."),  # type: ignore[arg-type]
-        **lengths,
-    )
+def _direction(form: TypedForm) -> float:
+    return form.number("front_azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west.")
 
 
-Facts = Annotated[tuple[JobFacts, GabledBlock], Depends(read_facts)]
+def read_new_job(form: Typed) -> tuple[JobFacts, Block, float]:
+    """Read the form of a job and its main block; every fault at once.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    facts, system = facts_in(form)
+    kind = form.raw("kind") if form.raw("kind") in ("house", "deck") else "house"
+    block = read_block(form, kind, system, name="House" if kind == "house" else "Deck")
+    azimuth = _direction(form)
+    form.done(facts.check, lambda: check_block(block), lambda: jobs.check_direction(azimuth))
+    return facts, block, azimuth
+
+
+def read_facts(form: Typed) -> tuple[JobFacts, float]:
+    """Read the form of a job without its building; every fault at once.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    facts, _ = facts_in(form)
+    azimuth = _direction(form)
+    form.done(facts.check, lambda: jobs.check_direction(azimuth))
+    return facts, azimuth
+
+
+Facts = Annotated[tuple[JobFacts, float], Depends(read_facts)]
+NewJob = Annotated[tuple[JobFacts, Block, float], Depends(read_new_job)]
 
 
 @cache
@@ -84,12 +101,13 @@ def job_list(request: Request, context: Ctx) -> HTMLResponse:
 def new_job(request: Request, context: Ctx) -> HTMLResponse:
     owner = jobs.contractor(context)
     return page(
-        request, context, "jobs/new.html", zones=known_zones(), owner=owner, directions=DIRECTIONS, system=owner.units, building=None
-    )
+        request, context, "jobs/new.html", zones=known_zones(), owner=owner, directions=DIRECTIONS, system=owner.units, building=None,
+        countries=context.knowledge.countries, block_fields=fields_of("house"), roofs=ROOF_WORDS[:-1], ridges=RIDGE_WORDS, kind="house", block=None,
+    )  # fmt: skip
 
 
 @router.post("/jobs", name="create_job")
-def create_job(request: Request, context: Ctx, typed: Facts) -> Response:
+def create_job(request: Request, context: Ctx, typed: NewJob) -> Response:
     return sent(request.url_for("survey", job_id=jobs.create(context, *typed)))
 
 

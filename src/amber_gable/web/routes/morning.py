@@ -48,7 +48,7 @@ def _entry(context: Context, found: JobMorning, now: datetime, most: int) -> Ent
     sentence = next_step(found, now)
     ahead = found.ahead
     if ahead is None:
-        return Entry(found, sentence, thumbnail(found.job, None, 0, None), None, [], 0, [])
+        return Entry(found, sentence, thumbnail(found.job, None, 0, None, context.knowledge), None, [], 0, [])
     start = now.replace(minute=0, second=0, microsecond=0) - timedelta(hours=1)
     hours = hours_of(context, found.job, ahead, start, MORNING_H)
     step = ahead.step_at(now)
@@ -65,7 +65,7 @@ def _entry(context: Context, found: JobMorning, now: datetime, most: int) -> Ent
     side = next((e.id for e in found.job.building.elevations for s in e.surfaces if s.id == chosen), None)
     until = now + timedelta(hours=MORNING_H)
     then = [v for v in found.schedule.visits if v.ends_at > now and v.starts_at < until] if found.schedule else []
-    drawing = thumbnail(found.job, ahead, step, side)
+    drawing = thumbnail(found.job, ahead, step, side, context.knowledge)
     return Entry(found, sentence, drawing, hours, rows[:most], max(len(rows) - most, 0), then[:_MOST_VISITS])
 
 

@@ -47,7 +47,7 @@ def schedule_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
         "status": found.status,
         "sentence": next_step(found, now),
         "schedule": found.schedule,
-        "band": schedule_band(job, found.schedule),
+        "band": schedule_band(job, found.schedule, context.knowledge),
         "undoable": undoable,
         "visit_line": visit_line,
         "rules": jobs.rules_of(job),

@@ -36,7 +36,7 @@ def _shared(context: Context, job: Job) -> dict[str, Any]:
         "job": job,
         "stage": "log",
         "readings": readings,
-        "band": log_band(job, verdicts),
+        "band": log_band(job, verdicts, context.knowledge),
         "short_name": short_name,
         "undoable": undoable,
     }

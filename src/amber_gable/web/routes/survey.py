@@ -1,40 +1,35 @@
-"""Survey: measurements, openings, surfaces."""
+"""Survey: the house and one elevation of it, its surfaces and divisions."""
 
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.services import changes, jobs, survey
-from amber_gable.services.context import Context
-from amber_gable.services.survey import OpeningFacts, SurfaceFacts
-from amber_gable.services.takeoffs import net_area_m2
-from amber_gable.store.models import Job
+from amber_gable.core.geometry.alone import parse_corners
+from amber_gable.core.profiles import SHAPES
+from amber_gable.errors import FieldErrors
+from amber_gable.services import jobs
+from amber_gable.services.survey import surfaces
+from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.units import QuantityError, parse
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.routes.jobs import DIRECTIONS, Facts, sent
 from amber_gable.web.templating import page
-from amber_gable.web.views.house import survey_band
+from amber_gable.web.views.surveyed import panel, panel_values
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
 
-def _shared(context: Context, job: Job) -> dict[str, Any]:
-    with context.reading() as session:
-        undoable = changes.undo_label(session, job.id)
-    return {
-        "job": job,
-        "stage": "survey",
-        "knowledge": context.knowledge,
-        "band": survey_band(job, context.knowledge),
-        "undoable": undoable,
-        "areas": {s.id: net_area_m2(s, e, context.knowledge) for e in job.building.elevations for s in e.surfaces},
-    }
-
-
 @router.get("/survey", name="survey")
-def survey_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    return page(request, context, "survey/page.html", directions=DIRECTIONS, building=job.building, **_shared(context, job))
+def survey_page(request: Request, context: Ctx, job: TheJob, at: str = "", dims: bool = False) -> HTMLResponse:
+    return page(request, context, "survey/page.html", **panel_values(context, job, at, with_dimensions=dims))
+
+
+@router.get("/survey/facts", name="job_facts")
+def facts_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    values: dict[str, Any] = {"job": job, "stage": "survey", "part": "facts", "building": job.building, "directions": DIRECTIONS}
+    return page(request, context, "survey/facts.html", countries=context.knowledge.countries, **values)
 
 
 @router.post("/facts", name="update_facts")
@@ -43,46 +38,73 @@ def update_facts(request: Request, context: Ctx, job_id: str, form: Typed, typed
     return sent(request.url_for("survey", job_id=job_id))
 
 
-def _opening(form: TypedForm, context: Context, system: str) -> OpeningFacts:
-    facts = OpeningFacts(
-        kind=form.choice("kind", context.knowledge.openings, "Choose what it is from the list."),
-        width_m=form.quantity("width_m", "length", system),  # type: ignore[arg-type]
-        height_m=form.quantity("height_m", "length", system),  # type: ignore[arg-type]
-        left_m=form.quantity("left_m", "length", system),  # type: ignore[arg-type]
-        sill_m=form.quantity("sill_m", "length", system),  # type: ignore[arg-type]
+def _surface_facts(form: TypedForm, knowledge: Any) -> SurfaceFacts:
+    profile = knowledge.profiles.get(form.raw("profile"))
+    wanted = SHAPES[profile.shape].dimensions if profile else ()
+    # Dimensions of a profile that was just left are not asked for again.
+    typed = {name: form.dimension(name) for name in wanted if form.raw(name)}
+    lrv = "The light reflectance value is 0 (black) to 100 (white); the colour card gives it."
+    return SurfaceFacts(
+        substrate=form.raw("substrate"),
+        profile=form.raw("profile"),
+        texture=form.raw("texture"),
+        lrv_pct=0.0 if form.raw("hex") and not form.raw("lrv_pct") else form.number("lrv_pct", lrv),
+        is_painted=form.flag("is_painted"),
+        profile_mm=typed,
+        hex=form.raw("hex").lower() or None,
+        coating=form.raw("coating") or "unknown",
+        coated_year=form.optional_whole("coated_year", 1600, 2100, "The year it was last coated, like 2014; empty if nobody knows."),
+        old_lrv_pct=form.number("old_lrv_pct", lrv) if form.raw("old_lrv_pct") else None,
+        old_hex=form.raw("old_hex").lower() or None,
+        name=form.text("surface_name"),
     )
-    form.done()
-    return facts
-
-
-@router.post("/elevations/{elevation_id}/openings", name="add_opening")
-def add_opening(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
-    survey.add_opening(context, job.id, elevation_id, _opening(form, context, job.units))
-    return _elevation_again(request, context, job.id, elevation_id)
-
-
-@router.post("/openings/{opening_id}/remove", name="remove_opening")
-def remove_opening(request: Request, context: Ctx, job_id: str, opening_id: str) -> HTMLResponse:
-    return _elevation_again(request, context, job_id, survey.remove_opening(context, job_id, opening_id))
-
-
-def _elevation_again(request: Request, context: Context, job_id: str, elevation_id: str) -> HTMLResponse:
-    job = jobs.whole(context, job_id)
-    elevation = next(e for e in job.building.elevations if e.id == elevation_id)
-    return page(request, context, "survey/_changed.html", elevation=elevation, **_shared(context, job))
 
 
 @router.post("/surfaces/{surface_id}", name="update_surface")
 def update_surface(request: Request, context: Ctx, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
-    facts = SurfaceFacts(
-        substrate=form.raw("substrate"),
-        profile=form.raw("profile"),
-        texture=form.raw("texture"),
-        lrv_pct=form.number("lrv_pct", "The light reflectance value is 0 (black) to 100 (white); the colour card gives it."),
-        is_painted=form.flag("is_painted"),
-    )
+    facts = _surface_facts(form, context.knowledge)
     form.done(lambda: facts.check(context.knowledge))
-    survey.update_surface(context, job.id, surface_id, facts, form.version())
-    again = jobs.whole(context, job.id)
-    surface = next(s for e in again.building.elevations for s in e.surfaces if s.id == surface_id)
-    return page(request, context, "survey/_surface_saved.html", surface=surface, **_shared(context, again))
+    surfaces.update_surface(context, job.id, surface_id, facts, form.version())
+    return panel(request, context, job.id, surface_id, "survey/_surface_saved.html")
+
+
+@router.post("/surfaces/{surface_id}/alike", name="all_alike")
+def all_alike(request: Request, context: Ctx, job_id: str, surface_id: str) -> HTMLResponse:
+    surfaces.like_surface(context, job_id, surface_id)
+    return panel(request, context, job_id, surface_id, "survey/_changed.html")
+
+
+def _points(form: TypedForm, system: str) -> tuple[tuple[float, float], ...]:
+    """Return the line or ring that was drawn (metres) or typed (any unit)."""
+    bare = "m" if form.raw("drawn") else "ft" if system == "us" else "m"
+    try:
+        found = tuple((parse(x, "length", bare), parse(y, "length", bare)) for x, y in parse_corners(form.raw("points")))
+    except QuantityError as fault:
+        raise FieldErrors({"points": str(fault)}) from fault
+    if not found:
+        raise FieldErrors({"points": "Draw a line on the elevation, or type its corners."})
+    return found
+
+
+def _level_or_upright(form: TypedForm, system: str, width: float, top: float) -> tuple[tuple[float, float], ...]:
+    at = form.quantity("divide_at_m", "length", system)  # type: ignore[arg-type]
+    form.done()
+    return ((0.0, at), (width, at)) if form.raw("how") == "level" else ((at, 0.0), (at, top))
+
+
+@router.post("/elevations/{elevation_id}/cuts", name="add_cut")
+def add_cut(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
+    if form.raw("points"):
+        line = _points(form, job.units)
+    else:
+        elevation = next(e for e in job.building.elevations if e.id == elevation_id)
+        width, top = max(x for x, _ in elevation.outline), max(y for _, y in elevation.outline)
+        line = _level_or_upright(form, job.units, width, top)
+    surfaces.add_cut(context, job.id, elevation_id, line)
+    return panel(request, context, job.id, elevation_id, "survey/_changed.html")
+
+
+@router.post("/elevations/{elevation_id}/cuts/{index}/remove", name="remove_cut")
+def remove_cut(request: Request, context: Ctx, job_id: str, elevation_id: str, index: int) -> HTMLResponse:
+    surfaces.remove_cut(context, job_id, elevation_id, index)
+    return panel(request, context, job_id, elevation_id, "survey/_changed.html")

@@ -21,6 +21,7 @@ def systems(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     rules = jobs.rules_of(job)
     with context.reading() as session:
         undoable = changes.undo_label(session, job.id)
+    survey = str(request.url_for("survey", job_id=job.id))
     return page(
         request,
         context,
@@ -31,7 +32,7 @@ def systems(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
         product=product_of(rules, context.knowledge),
         limits=house_rules(rules, context.knowledge),
         knowledge=context.knowledge,
-        band=survey_band(job, context.knowledge),
+        band=survey_band(job, context.knowledge, [], lambda surface_id: f"{survey}?at={surface_id}"),
         undoable=undoable,
     )
 

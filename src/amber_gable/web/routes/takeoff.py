@@ -14,4 +14,6 @@ router = APIRouter(prefix="/jobs/{job_id}")
 @router.get("/takeoff", name="takeoff")
 def takeoff(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     found = job_takeoff(job, context.knowledge)
-    return page(request, context, "takeoff/page.html", job=job, stage="takeoff", takeoff=found, band=takeoff_band(job, found))
+    return page(
+        request, context, "takeoff/page.html", job=job, stage="takeoff", takeoff=found, band=takeoff_band(job, found, context.knowledge)
+    )

@@ -37,7 +37,7 @@ def windows(request: Request, context: Ctx, job: TheJob, surface: str = "") -> H
         "windows/page.html",
         hours=hours,
         selected=selected,
-        band=windows_band(job, ahead, ahead.step_at(now), selected),
+        band=windows_band(job, ahead, ahead.step_at(now), selected, context.knowledge),
         plan=plan_of(job, ahead, day_start(ahead, now)),
         now_step=ahead.step_at(now) - hours.axis.first,
         **shared,

@@ -3,6 +3,8 @@
 The data are sent once: run-length states with their binding rule, hourly temperatures, the sun.
 """
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -10,13 +12,15 @@ from typing import Any
 import numpy as np
 from markupsafe import Markup
 
+from amber_gable.core.geometry.blocks import solids
 from amber_gable.core.windows.words import short_name
 from amber_gable.drawing import ribbons, timeaxis
 from amber_gable.drawing.curves import Level, curves
-from amber_gable.drawing.sunplan import PlanSide, sun_plan
+from amber_gable.drawing.sunplan import PlanShade, PlanWall, sun_plan
 from amber_gable.drawing.timeaxis import Axis
 from amber_gable.services.context import Context
 from amber_gable.services.outlook import Outlook
+from amber_gable.services.survey.rows import block_of
 from amber_gable.store.models import Job
 from amber_gable.units import System, convert
 
@@ -125,12 +129,27 @@ def plan_of(job: Job, outlook: Outlook, day: datetime) -> Markup:
     first = outlook.step_at(day)
     last = outlook.step_at(day + timedelta(days=1))
     sky = outlook.windows.climate.sky
-    way = [(float(sky.azimuth_deg[q]), float(sky.elevation_deg[q])) for q in range(first, last)]
-    sides = []
-    for e in job.building.elevations:
+    return sun_plan_of(job, [(float(sky.azimuth_deg[q]), float(sky.elevation_deg[q])) for q in range(first, last)])
+
+
+def sun_plan_of(job: Job, way: Sequence[tuple[float, float]]) -> Markup:
+    """Return the sun plan of a job with the sun's way given: footprints, walls, what throws shade."""
+    building = job.building
+    placed = solids([block_of(row) for row in building.blocks])
+    walls = []
+    for e in building.elevations:
+        if e.kind != "wall":
+            continue
+        turn = math.radians(e.azimuth_deg - building.front_azimuth_deg)
+        out = (-math.sin(turn), -math.cos(turn))
+        along = (-out[1], out[0])
+        left = (along[0] * e.start_m + out[0] * e.depth_m, along[1] * e.start_m + out[1] * e.depth_m)
+        width = max(x for x, _ in e.outline)
         wall = next((s.id for s in e.surfaces if s.kind == "wall"), None)
-        sides.append(PlanSide(e.name, e.azimuth_deg, max(x for x, _ in e.outline), wall))
-    return Markup(sun_plan(sides, way))
+        walls.append(PlanWall(e.name, (left, (left[0] + along[0] * width, left[1] + along[1] * width)), wall))
+    shades = [PlanShade(f.note or f.kind, f.shade_from_deg, f.shade_to_deg, f.shade_up_to_deg) for f in job.features
+              if f.shade_from_deg is not None and f.shade_to_deg is not None and f.shade_up_to_deg is not None]  # fmt: skip
+    return Markup(sun_plan([s.corners for s in placed.values()], walls, building.front_azimuth_deg, way, shades))
 
 
 def curves_of(outlook: Outlook, axis: Axis, row: int, system: System) -> tuple[Markup, list[tuple[Level, str]]]:

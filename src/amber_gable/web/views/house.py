@@ -1,64 +1,63 @@
 """The house band of each stage: the same drawing, filled by the stage's own question."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 from markupsafe import Markup
 
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.windows import STATE_NAMES
-from amber_gable.drawing.band import BandElevation, BandStyle, BandSurface, Look, house_band
+from amber_gable.drawing.band import BandStyle, house_band
+from amber_gable.drawing.building import DrawnSurface, Look, LookOf
 from amber_gable.drawing.patterns import FILLS
 from amber_gable.services.outlook import Outlook
 from amber_gable.services.schedules import SavedSchedule
-from amber_gable.services.survey import outline_of, rect_of
 from amber_gable.services.takeoffs import JobTakeoff
-from amber_gable.store.models import Elevation, Job
+from amber_gable.store.models import Finding, Job
 from amber_gable.units import show
+from amber_gable.web.views.drawn import drawn_house
 
 
-def _elevation(job: Job, elevation: Elevation) -> BandElevation:
-    building = job.building
-    return BandElevation(
-        id=elevation.id,
-        name=elevation.name,
-        is_gable=elevation.is_gable,
-        outline=outline_of(elevation),
-        surfaces=[BandSurface(s.id, s.name, s.kind, outline_of(s), s.is_painted) for s in elevation.surfaces],
-        openings=[(o.kind, rect_of(o)) for o in elevation.openings],
-        ridge_height_m=building.ridge_height_m,
-        overhang_m=building.overhang_m,
-    )
+def _bare(surface: DrawnSurface) -> Look:
+    """Return the look of what is not painted: masonry and roofs in their own colour."""
+    fill = {"plinth": "var(--masonry)", "chimney": "var(--masonry)", "roof": "var(--roof)", "railing": "transparent"}.get(surface.kind)
+    return Look(fill or "var(--paper)", f"{surface.name}: not painted")
 
 
-def _bare(surface: BandSurface) -> Look:
-    """Return the look of what is not painted: masonry in its own colour."""
-    return Look("var(--masonry)" if surface.kind == "plinth" else "var(--paper)", f"{surface.name}: not painted")
+def _band(job: Job, knowledge: Knowledge, style: BandStyle) -> Markup:
+    return Markup(house_band(drawn_house(job, knowledge), style))
 
 
-def _band(job: Job, style: BandStyle) -> Markup:
-    return Markup(house_band([_elevation(job, e) for e in job.building.elevations], style))
+def survey_band(
+    job: Job, knowledge: Knowledge, findings: Sequence[Finding], at: Callable[[str], str], selected: str | None = None
+) -> Markup:
+    """Filled by what will be painted; findings as pins. `at` gives the address of a surface's card."""
+    look = survey_look(at)
+    captions = {}
+    for e in job.building.elevations:
+        count = sum(knowledge.openings[o.kind].deducts for o in e.openings)
+        openings = f"{count} opening{'s' if count != 1 else ''} · " if count else ""
+        captions[e.id] = f"{openings}faces {e.azimuth_deg:.0f}°"
+    drawn = drawn_house(job, knowledge, findings, href="")
+    style = BandStyle(look, captions, selected=selected, height=212.0, is_quick=job.building.is_quick)
+    return Markup(house_band(drawn, style))
 
 
-def survey_band(job: Job, knowledge: Knowledge) -> Markup:
-    """Filled by what will be painted; unpainted masonry in its own colour."""
-
-    def look(surface: BandSurface) -> Look:
+def survey_look(at: Callable[[str], str]) -> LookOf:
+    def look(surface: DrawnSurface) -> Look:
         if not surface.is_painted:
-            return replace(_bare(surface), href=f"#surface-{surface.id}")
-        return Look("var(--wash)", f"{surface.name}: to be painted", f"#surface-{surface.id}")
+            return replace(_bare(surface), href=at(surface.id))
+        fill = "transparent" if surface.kind == "railing" else "var(--wash)"
+        return Look(fill, f"{surface.name}: to be painted", at(surface.id))
 
-    captions = {
-        e.id: f"{sum(o.kind != 'shutter' for o in e.openings)} openings · faces {e.azimuth_deg:.0f}°" for e in job.building.elevations
-    }
-    return _band(job, BandStyle(look, captions))
+    return look
 
 
-def takeoff_band(job: Job, takeoff: JobTakeoff) -> Markup:
+def takeoff_band(job: Job, takeoff: JobTakeoff, knowledge: Knowledge) -> Markup:
     """Filled by litres per coat: the deeper, the more paint."""
     most = max((t.litres_per_coat for t in takeoff.by_surface.values()), default=1.0) or 1.0
 
-    def look(surface: BandSurface) -> Look:
+    def look(surface: DrawnSurface) -> Look:
         found = takeoff.by_surface.get(surface.id)
         if found is None:
             return _bare(surface)
@@ -71,11 +70,25 @@ def takeoff_band(job: Job, takeoff: JobTakeoff) -> Markup:
     for e in job.building.elevations:
         litres = sum(takeoff.by_surface[s.id].litres_per_coat for s in e.surfaces if s.id in takeoff.by_surface)
         captions[e.id] = f"{show(litres, 'volume', job.units)} a coat"  # type: ignore[arg-type]
-    return _band(job, BandStyle(look, captions))
+    return _band(job, knowledge, BandStyle(look, captions))
 
 
-def _state_look(job: Job, outlook: Outlook, step: int, href: Callable[[str], str | None]) -> Callable[[BandSurface], Look]:
-    def look(surface: BandSurface) -> Look:
+def station_drawing(job: Job, elevation_id: str, knowledge: Knowledge) -> Markup:
+    """One side of the house as one stands before it; the whole house where no side is meant."""
+    drawn = drawn_house(job, knowledge)
+    chosen = next((e for e in drawn if e.id == elevation_id), None)
+
+    def look(surface: DrawnSurface) -> Look:
+        is_here = chosen is None or any(surface is s for s in chosen.surfaces)
+        return Look("var(--amber)" if is_here and surface.is_painted else "var(--paper)", surface.name)
+
+    title = chosen.name if chosen else "The whole house"
+    style = BandStyle(look, width=330, height=170, is_labelled=False, title=title, prefix="station")
+    return Markup(house_band([e for e in drawn if chosen is None or e.view == chosen.view], style))
+
+
+def _state_look(job: Job, outlook: Outlook, step: int, href: Callable[[str], str | None]) -> Callable[[DrawnSurface], Look]:
+    def look(surface: DrawnSurface) -> Look:
         row = outlook.row(surface.id)
         if row is None:
             return _bare(surface)
@@ -85,22 +98,22 @@ def _state_look(job: Job, outlook: Outlook, step: int, href: Callable[[str], str
     return look
 
 
-def windows_band(job: Job, outlook: Outlook, step: int, selected: str | None) -> Markup:
+def windows_band(job: Job, outlook: Outlook, step: int, selected: str | None, knowledge: Knowledge) -> Markup:
     """Filled by the state at an hour; the page's script refills it as the hour is moved."""
     look = _state_look(job, outlook, step, lambda surface_id: f"?surface={surface_id}")
-    return _band(job, BandStyle(look, selected=selected, height=212.0))
+    return _band(job, knowledge, BandStyle(look, selected=selected, height=212.0))
 
 
-def thumbnail(job: Job, outlook: Outlook | None, step: int, elevation_id: str | None) -> Markup:
-    """One side of the house, small, in its states now."""
-    sides = job.building.elevations
-    chosen = next((e for e in sides if e.id == elevation_id), sides[0])
+def thumbnail(job: Job, outlook: Outlook | None, step: int, elevation_id: str | None, knowledge: Knowledge) -> Markup:
+    """One view of the house, small, in its states now."""
+    drawn = drawn_house(job, knowledge)
+    chosen = next((e for e in drawn if e.id == elevation_id), None) or max(drawn, key=lambda e: (e.kind == "wall", e.region.area_m2))
     look = _bare if outlook is None else _state_look(job, outlook, step, lambda _id: None)
-    style = BandStyle(look, width=190, height=132, is_labelled=False, title=chosen.name)
-    return Markup(house_band([_elevation(job, chosen)], style))
+    style = BandStyle(look, width=190, height=132, is_labelled=False, title=chosen.name, prefix=f"thumb-{job.id[:8]}")
+    return Markup(house_band([e for e in drawn if e.view == chosen.view], style))
 
 
-def schedule_band(job: Job, schedule: SavedSchedule | None) -> Markup:
+def schedule_band(job: Job, schedule: SavedSchedule | None, knowledge: Knowledge) -> Markup:
     """Filled by how many coats are placed; the caption says on which days."""
     placed: dict[str, list[str]] = {}
     days: dict[str, list[str]] = {}
@@ -111,7 +124,7 @@ def schedule_band(job: Job, schedule: SavedSchedule | None) -> Markup:
         if day not in side:
             side.append(day)
 
-    def look(surface: BandSurface) -> Look:
+    def look(surface: DrawnSurface) -> Look:
         coats = placed.get(surface.id, [])
         if not surface.is_painted:
             return _bare(surface)
@@ -119,13 +132,13 @@ def schedule_band(job: Job, schedule: SavedSchedule | None) -> Markup:
         return Look(fill, f"{surface.name}: {', '.join(coats) or 'not placed'}", f"#row-{surface.id}")
 
     captions = {e.id: " · ".join(days.get(e.id, [])) or "not placed" for e in job.building.elevations}
-    return _band(job, BandStyle(look, captions))
+    return _band(job, knowledge, BandStyle(look, captions))
 
 
-def log_band(job: Job, verdicts: Mapping[str, bool]) -> Markup:
+def log_band(job: Job, verdicts: Mapping[str, bool], knowledge: Knowledge) -> Markup:
     """Filled by today's readings: teal where one said yes, hatched where it said no."""
 
-    def look(surface: BandSurface) -> Look:
+    def look(surface: DrawnSurface) -> Look:
         if not surface.is_painted:
             return _bare(surface)
         if surface.id not in verdicts:
@@ -134,4 +147,4 @@ def log_band(job: Job, verdicts: Mapping[str, bool]) -> Markup:
         word = "may be painted" if verdicts[surface.id] else "not to be painted"
         return Look(FILLS[state], f"{surface.name}: last reading today, {word}", f"?surface={surface.id}")
 
-    return _band(job, BandStyle(look, height=180.0))
+    return _band(job, knowledge, BandStyle(look, height=180.0))

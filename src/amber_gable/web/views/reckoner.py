@@ -12,14 +12,26 @@ from amber_gable.units import System, convert
 
 _UNIT_BY_ENDING = (
     ("_m2_per_l", "m²/L"), ("_ft2_per_gal", "ft²/gal"), ("_kj_m2k", "kJ/m²K"), ("_w_m2", "W/m²"), ("_kpa", "kPa"), ("_deg", "°"),
-    ("_pct", "%"), ("_um", "µm"), ("_m_s", "m/s"), ("_c", "°C"), ("_m", "m"),
+    ("_pct", "%"), ("_m2", "m²"), ("_um", "µm"), ("_mm", "mm"), ("_m_s", "m/s"), ("_c", "°C"), ("_m", "m"),
 )  # fmt: skip
 
 
 # Endings whose fields also take other units, as (kind, SI unit).
-_KIND_BY_ENDING = {"_um": ("film", "um"), "_m_s": ("speed", "m/s"), "_c": ("temperature", "C"), "_m": ("length", "m")}
+_KIND_BY_ENDING = {
+    "_um": ("film", "um"),
+    "_m_s": ("speed", "m/s"),
+    "_c": ("temperature", "C"),
+    "_mm": ("small length", "mm"),
+    "_m": ("length", "m"),
+}
 # How a contractor on US units reads an answer besides.
-_US_BY_UNIT = {"°C": ("C", "F", "°F"), "µm": ("um", "mil", "mil"), "m²/L": ("m2/L", "ft2/gal", "ft²/gal")}
+_US_BY_UNIT = {
+    "°C": ("C", "F", "°F"),
+    "µm": ("um", "mil", "mil"),
+    "m²/L": ("m2/L", "ft2/gal", "ft²/gal"),
+    "m²": ("m2", "ft2", "ft²"),
+    "m": ("m", "ft", "ft"),
+}
 
 
 @dataclass(frozen=True)
@@ -66,7 +78,7 @@ class Answered:
 def label_and_unit(name: str) -> tuple[str, str]:
     """Return words and unit of a field name: "air_temp_c" is "Air temperature", "°C"."""
     stem, unit = next(((name.removesuffix(end), unit) for end, unit in _UNIT_BY_ENDING if name.endswith(end)), (name, ""))
-    long = {"temp": "temperature", "rel": "relative", "vapour": "vapour"}
+    long = {"temp": "temperature", "rel": "relative", "lrv": "LRV", "m2": ""}
     words = " ".join(long.get(part, part) for part in stem.split("_"))
     return words[:1].upper() + words[1:], unit
 

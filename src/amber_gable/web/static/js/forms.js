@@ -38,14 +38,52 @@
     place.scrollIntoView({ block: "nearest" });
   };
 
-  // What was typed into a form marked data-keep is offered again if the page is left or lost.
-  const keep = (form) => sessionStorage.setItem(`keep:${form.dataset.keep}`, JSON.stringify([...new FormData(form)]));
-  const restore = (form) => {
-    const kept = sessionStorage.getItem(`keep:${form.dataset.keep}`);
-    if (!kept) return;
-    for (const [name, value] of JSON.parse(kept)) {
+  // What was typed into a form marked data-keep is kept on this device until the server has it, and
+  // offered again after the page was left or the connection lost. Files cannot be kept.
+  const key = (form) => `keep:${form.dataset.keep}`;
+  const keep = (form) => {
+    const typed = [...new FormData(form)].filter(([name, value]) => typeof value === "string" && name !== "version");
+    try { localStorage.setItem(key(form), JSON.stringify({ at: Date.now(), typed })); } catch { /* a full device keeps nothing */ }
+  };
+  const forget = (form) => localStorage.removeItem(key(form));
+  const putBack = (form, typed) => {
+    for (const [name, value] of typed) {
       const input = form.elements.namedItem(name);
-      if (input && "value" in input && input.type !== "hidden") input.value = value;
+      if (input instanceof RadioNodeList) [...input].forEach((one) => { if (one.value === value) one.checked = true; });
+      else if (input?.type === "checkbox") input.checked = true;
+      else if (input && input.type !== "hidden" && input.type !== "file" && "value" in input) input.value = value;
+    }
+  };
+  const DAYS_KEPT = 14;
+  const offer = (form) => {
+    const kept = JSON.parse(localStorage.getItem(key(form)) ?? "null");
+    if (!kept) return;
+    const differs = kept.typed.some(([name, value]) => {
+      const input = form.elements.namedItem(name);
+      return input && "value" in input && !["hidden", "file", "checkbox"].includes(input.type) && input.value !== value;
+    });
+    if (!differs || Date.now() - kept.at > DAYS_KEPT * 86400e3) { forget(form); return; }
+    const line = document.createElement("p");
+    line.className = "kept";
+    line.append("Typed before and not saved: ");
+    const action = (text, act) => {
+      const button = document.createElement("button");
+      button.type = "button";
+      button.className = "btn btn-quiet";
+      button.textContent = text;
+      button.addEventListener("click", () => { act(); line.remove(); });
+      line.append(button);
+    };
+    action("Put it back", () => putBack(form, kept.typed));
+    action("Forget it", () => forget(form));
+    form.prepend(line);
+  };
+  const keepAll = (root) => {
+    for (const form of root.querySelectorAll("form[data-keep]")) {
+      if (form.dataset.kept) continue;
+      form.dataset.kept = "1";
+      offer(form);
+      for (const kind of ["input", "change"]) form.addEventListener(kind, () => keep(form));
     }
   };
 
@@ -59,17 +97,14 @@
     if (form && status === 422) mark(form);
     // htmx takes a swapped 422 for a success; only a real one may empty fields.
     if (form && status >= 200 && status < 300) {
-      if (form.dataset.keep) sessionStorage.removeItem(`keep:${form.dataset.keep}`);
+      if (form.dataset.keep) forget(form);
       for (const name of (form.dataset.reset ?? "").split(" ").filter(Boolean)) form.elements.namedItem(name).value = "";
     }
   });
   document.addEventListener("htmx:oobErrorNoTarget", (event) => say(event.detail.content.textContent.trim()));
   document.addEventListener("htmx:sendError", () => say("No connection. Nothing was saved; what you typed is still here. Try again."));
   document.addEventListener("htmx:responseError", (event) => say(event.detail.xhr.status === 403 ? event.detail.xhr.responseText : "Something went wrong on our side; nothing was changed. Try again."));
-  document.addEventListener("DOMContentLoaded", () => {
-    document.querySelectorAll("form[data-keep]").forEach((form) => {
-      restore(form);
-      form.addEventListener("input", () => keep(form));
-    });
-  });
+  document.addEventListener("DOMContentLoaded", () => keepAll(document));
+  // Forms that come later: cards opened, panels swapped in.
+  document.addEventListener("htmx:afterSettle", () => keepAll(document));
 })();

@@ -1,0 +1,93 @@
+"""Access: from where a wall is reached, and why.
+
+Handbook 12: stable, even base; above 3 m prefer tower or lift; never near power lines.
+Not here: how many sets a wall needs or what hire costs (takeoff).
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from amber_gable.core.knowledge import Access, Ground
+
+# Above this a tower or lift is preferred to a ladder (handbook 12).
+PREFER_TOWER_FROM_M = 3.0
+LINE_CLEARANCE_M = 3.0
+_ORDER = ("ground", "step-ladder", "tower", "lift", "ladder")
+
+
+@dataclass(frozen=True)
+class Site:
+    """Where whoever paints a wall stands.
+
+    Parameters
+    ----------
+    top_m : float
+        Highest point of what is painted, above the ground.
+    ground : Ground
+    slope_pct : float
+        Fall of the ground along or away from the wall.
+    line_distance_m : float or None
+        To the nearest power line; None for none.
+    """
+
+    top_m: float
+    ground: Ground
+    slope_pct: float = 0.0
+    line_distance_m: float | None = None
+
+
+@dataclass(frozen=True)
+class Suggestion:
+    """The access suggested, the reasons for it, and what was passed over and why."""
+
+    access: str
+    reasons: tuple[str, ...]
+    passed_over: Mapping[str, str]
+    cautions: tuple[str, ...]
+
+
+def _against(access: Access, key: str, site: Site) -> str | None:
+    if site.top_m > access.reach_m:
+        return f"reaches {access.reach_m:g} m, the top is at {site.top_m:.1f} m"
+    if site.slope_pct > access.max_slope_pct:
+        return f"stands on ground falling up to {access.max_slope_pct:g} %, here {site.slope_pct:g} %"
+    if access.needs_firm_ground and not site.ground.is_firm:
+        return f"needs firm ground, here: {site.ground.label.lower()}"
+    if key == "ladder" and site.top_m > PREFER_TOWER_FROM_M:
+        return f"above {PREFER_TOWER_FROM_M:g} m a tower or lift is preferred"
+    return None
+
+
+def suggest(table: Mapping[str, Access], site: Site) -> Suggestion:
+    """Return how to reach a wall, the least that is safe.
+
+    Parameters
+    ----------
+    table : mapping of str to Access
+        Of the knowledge.
+    site : Site
+    """
+    passed: dict[str, str] = {}
+    cautions: list[str] = []
+    if site.line_distance_m is not None and site.line_distance_m < LINE_CLEARANCE_M:
+        cautions.append(
+            f"Power line {site.line_distance_m:.1f} m away: at least {LINE_CLEARANCE_M:g} m is kept by people, ladders and poles. "
+            "No work here until the supplier has isolated or shielded it."
+        )
+    for key in _ORDER:
+        fault = _against(table[key], key, site)
+        if fault is None:
+            reasons = [f"reaches {table[key].reach_m:g} m, the top is at {site.top_m:.1f} m"]
+            if key in ("tower", "lift"):
+                reasons.append(f"above {PREFER_TOWER_FROM_M:g} m a tower or lift is preferred to a ladder")
+            if key == "lift" and "tower" in passed:
+                reasons.append(f"a tower {passed['tower']}")
+            return Suggestion(key, tuple(reasons), passed, tuple(cautions))
+        passed[key] = fault
+    # Only a ladder is left, or nothing at all: said, not hidden.
+    if site.top_m <= table["ladder"].reach_m and site.slope_pct <= table["ladder"].max_slope_pct:
+        why = tuple(f"{table[key].label.lower()}: {passed[key]}" for key in ("tower", "lift"))
+        cautions.append("Boards under its feet, 4:1, three points, somebody at the foot; reposition rather than lean out.")
+        return Suggestion("ladder", why, passed, tuple(cautions))
+    cautions.append("Nothing in the table reaches this safely: scaffold, or a lift from firmer ground. Ask who hires it.")
+    return Suggestion("lift", (f"the highest reach there is, {table['lift'].reach_m:g} m",), passed, tuple(cautions))

@@ -1,0 +1,39 @@
+"""Colour: how much light a colour throws back, and so how much sun it takes up.
+
+Not here: what a colour means for primer, coats or vinyl (systems).
+"""
+
+import re
+
+from amber_gable.errors import PlanError
+
+_HEX = re.compile(r"#[0-9a-fA-F]{6}")
+
+
+def lrv_pct(hex_code: str) -> float:
+    """Return the light reflectance value of an sRGB colour [%]: 100 x CIE Y.
+
+    Parameters
+    ----------
+    hex_code : str
+        Like "#a8b59a".
+
+    Raises
+    ------
+    PlanError
+        If it is not six hexadecimal digits after a #.
+
+    References
+    ----------
+    IEC 61966-2-1 (sRGB): linearisation, and luminance 0.2126 R + 0.7152 G + 0.0722 B.
+    """
+    if not _HEX.fullmatch(hex_code):
+        raise PlanError("Give the colour as # and six digits, like #a8b59a.", "hex")
+    channels = (int(hex_code[i : i + 2], 16) / 255 for i in (1, 3, 5))
+    linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels]
+    return 100 * (0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2])
+
+
+def solar_absorptance(lrv: float) -> float:
+    """Return the share of sunlight that a colour of this reflectance [%] takes up (handbook 4)."""
+    return 1 - lrv / 100

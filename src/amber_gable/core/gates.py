@@ -1,0 +1,170 @@
+"""Gates: lead and asbestos, raised from year, country and material, and what lets work begin.
+
+Nothing is cleared as a whole: one negative test clears the component it was taken from and nothing
+else (handbook 12). The tool informs and records; law, label and licensed people decide.
+"""
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Literal
+
+from amber_gable.core.knowledge import Country
+from amber_gable.errors import FieldErrors
+
+Hazard = Literal["lead", "asbestos"]
+Basis = Literal["test", "works-under"]
+HAZARDS: tuple[Hazard, ...] = ("lead", "asbestos")
+
+LEAD_RULES = (
+    "No dry sanding, open flame, hot tools at or above 590 °C (1100 °F), nor pressure washing; no methylene chloride.",
+    "Wet methods, HEPA extraction, containment, wind checked; no children near; hands and clothes washed.",
+)
+ASBESTOS_RULES = ("No washing, sanding, grinding or drilling until it is sampled by who is qualified.",)
+
+# What a record must hold, by hazard and basis: field and what it is called.
+_WANTED: dict[tuple[Hazard, Basis], tuple[tuple[str, str], ...]] = {
+    ("lead", "test"): (("tester", "who tested"), ("qualification", "the tester's qualification or certificate number"), ("method", "the method")),
+    ("asbestos", "test"): (("tester", "who took the sample"), ("qualification", "the laboratory or qualification"), ("method", "the method")),
+    ("lead", "works-under"): (
+        ("certificate", "the firm's certificate number"), ("notice", "when and how the owner was given notice"), ("containment", "the containment plan"),
+    ),
+    ("asbestos", "works-under"): (
+        ("certificate", "the licensed firm and its licence"), ("notice", "when and how the owner was given notice"), ("containment", "the containment plan"),
+    ),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Component:
+    """A part that may hold a hazard: a surface, by its id, name and what it is made of."""
+
+    id: str
+    name: str
+    may_hold_asbestos: bool
+    has_old_coating: bool = True
+
+
+@dataclass(frozen=True)
+class Record:
+    """A clearance on record. `component_id` None means the whole job, which only working under rules can cover."""
+
+    hazard: Hazard
+    basis: Basis
+    component_id: str | None
+    negative: bool = True
+
+
+@dataclass(frozen=True)
+class Gate:
+    """How one hazard stands on a job.
+
+    Parameters
+    ----------
+    is_raised : bool
+    why : str
+        What raised it, in words.
+    state : {"closed", "partly", "works-under", "cleared", "not raised"}
+    open_components, cleared_components : tuple of str
+        Ids.
+    rules : tuple of str
+        What is forbidden while it is not cleared.
+    """
+
+    hazard: Hazard
+    is_raised: bool
+    why: str
+    state: str
+    open_components: tuple[str, ...]
+    cleared_components: tuple[str, ...]
+    rules: tuple[str, ...]
+
+    def blocks(self, component_id: str) -> bool:
+        """Return whether preparation of a component cannot start."""
+        return self.state != "works-under" and component_id in self.open_components
+
+
+def _raised(hazard: Hazard, threshold: int | None, year_built: int | None, suspects: int) -> tuple[bool, str]:
+    noun = "lead paint" if hazard == "lead" else "asbestos"
+    if hazard == "asbestos" and not suspects:
+        return False, "nothing here is made of what may hold it"
+    if threshold is None:
+        return True, f"the local year before which {noun} was used is not entered; until it is, it counts as {noun}"
+    if year_built is None:
+        return True, "the year it was built is not known"
+    if year_built < threshold:
+        return True, f"built {year_built}, before {threshold}"
+    return False, f"built {year_built}, not before {threshold}"
+
+
+def gate(
+    hazard: Hazard,
+    year_built: int | None,
+    country: Country,
+    components: Sequence[Component],
+    records: Sequence[Record],
+    own_threshold: int | None = None,
+) -> Gate:
+    """Return how a hazard stands.
+
+    Parameters
+    ----------
+    year_built : int or None
+        None where nobody knows: it counts as old.
+    country : Country
+        Its threshold years, where the tables have them.
+    components : sequence of Component
+        All that work may disturb.
+    records : sequence of Record
+    own_threshold : int, optional
+        The year the contractor entered, which wins over the table.
+    """
+    suspects = [c for c in components if (c.has_old_coating if hazard == "lead" else c.may_hold_asbestos)]
+    table = country.lead_before_year if hazard == "lead" else country.asbestos_before_year
+    is_raised, why = _raised(hazard, own_threshold or table, year_built, len(suspects))
+    of_hazard = [r for r in records if r.hazard == hazard]
+    positives = {r.component_id for r in of_hazard if r.basis == "test" and not r.negative}
+    if positives and not is_raised:
+        is_raised, why = True, "a test was positive"
+    if not is_raised:
+        return Gate(hazard, False, why, "not raised", (), (), ())
+    cleared = _cleared(of_hazard, positives)
+    still = tuple(c.id for c in suspects if c.id not in cleared)
+    done = tuple(c.id for c in suspects if c.id in cleared)
+    under = any(r.basis == "works-under" for r in of_hazard)
+    state = "cleared" if not still else "works-under" if under else "partly" if done else "closed"
+    return Gate(hazard, True, why, state, still, done, LEAD_RULES if hazard == "lead" else ASBESTOS_RULES)
+
+
+def _cleared(records: Sequence[Record], positives: Collection[str | None]) -> set[str]:
+    """Return the components that a negative test cleared; a positive one on the same part outweighs it."""
+    return {r.component_id for r in records if r.basis == "test" and r.negative and r.component_id is not None} - set(positives)
+
+
+def check_record(hazard: str, basis: str, component_id: str | None, details: Mapping[str, str]) -> None:
+    """Refuse a record that would not stand.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    if hazard not in HAZARDS:
+        raise FieldErrors({"hazard": "Choose lead or asbestos."})
+    if basis not in ("test", "works-under"):
+        raise FieldErrors({"basis": "Choose a qualified test of one part, or working under the rules."})
+    faults = {
+        name: f"Write down {words}; without it the record would not stand."
+        for name, words in _WANTED[(hazard, basis)]  # type: ignore[index]
+        if not details.get(name, "").strip()
+    }
+    if basis == "test":
+        if component_id is None:
+            faults["surface_id"] = "Choose the part that was tested: one negative clears nothing else."
+        if details.get("result") not in ("negative", "positive"):
+            faults["result"] = "Say whether the result was negative or positive."
+        try:
+            date.fromisoformat(details.get("tested_on", ""))
+        except ValueError:
+            faults["tested_on"] = "Give the date of the test."
+    if faults:
+        raise FieldErrors(faults)

@@ -1,0 +1,193 @@
+"""Roofs: from blocks, the roof planes on the slope, and the lengths of eaves, verges, soffit and corners.
+
+A plane covers what of the plan, overhang included, it is the lowest roof of and no other block
+stands above. Its area is that of the plan by its slope.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+from shapely.affinity import affine_transform
+from shapely.geometry import JOIN_STYLE, LineString, Polygon, box
+from shapely.geometry.base import BaseGeometry
+from shapely.ops import unary_union
+
+from amber_gable.core.geometry.blocks import BURIED, Plane, Solid, azimuth_of
+from amber_gable.core.geometry.elevations import ElevationShape, Place, compass_name
+from amber_gable.core.geometry.outlines import Region, regions
+from amber_gable.core.geometry.walls import corner_boards_m
+
+_FAR_M = 1000.0
+_EVEN = 1e-7
+# Eaves where another block's wall stands carry no fascia; this near counts as there.
+_NEAR_M = 0.02
+
+
+def _below(lower: Plane, upper: Plane) -> BaseGeometry:
+    """Return the part of the plan where one plane lies below another, as a large polygon."""
+    a, b, c = upper.a - lower.a, upper.b - lower.b, upper.c - lower.c
+    size = math.hypot(a, b)
+    if size < _EVEN:
+        return box(-_FAR_M, -_FAR_M, _FAR_M, _FAR_M) if c > _EVEN else Polygon()
+    # The half-plane a x + b y + c > 0, as a square on that side of its line.
+    nx, ny, at = a / size, b / size, -c / size
+    x0, y0 = nx * at, ny * at
+    tx, ty = -ny, nx
+    return Polygon(
+        [
+            (x0 + tx * _FAR_M, y0 + ty * _FAR_M),
+            (x0 - tx * _FAR_M, y0 - ty * _FAR_M),
+            (x0 - tx * _FAR_M + nx * 2 * _FAR_M, y0 - ty * _FAR_M + ny * 2 * _FAR_M),
+            (x0 + tx * _FAR_M + nx * 2 * _FAR_M, y0 + ty * _FAR_M + ny * 2 * _FAR_M),
+        ]
+    )
+
+
+def _covers(solid: Solid) -> BaseGeometry:
+    """Return what a roof covers of the plan: its footprint and the overhang round it."""
+    out = solid.block.overhang_m
+    return solid.footprint.buffer(out, join_style=JOIN_STYLE.mitre) if out > 0 else solid.footprint
+
+
+def roof_planes(solid: Solid, others: Mapping[str, Solid]) -> list[tuple[Plane, BaseGeometry]]:
+    """Return the planes of a block's roof, each with the part of the plan where it is seen."""
+    if solid.block.roof == "none" or solid.block.kind == "chimney":
+        return []
+    found = []
+    order = {key: index for index, key in enumerate(others)}
+    for index, plane in enumerate(solid.planes):
+        part = _covers(solid)
+        for other in (*solid.planes[:index], *solid.planes[index + 1 :]):
+            part = part.intersection(_below(plane, other))
+        for key, o in others.items():
+            if key == solid.block.key or o.block.kind in ("porch", "deck"):
+                continue
+            over = o.footprint
+            for p in o.planes:
+                higher = _below(plane, p)
+                if higher.is_empty and abs(p.c - plane.c) < _EVEN and order[key] < order[solid.block.key]:
+                    # Two roofs in one plane: the earlier block has what both cover.
+                    higher = o.footprint
+                over = over.intersection(higher)
+            part = part.difference(over)
+        found.append((plane, part))
+    return found
+
+
+def roof_elevations(solid: Solid, others: Mapping[str, Solid], front_azimuth_deg: float) -> list[ElevationShape]:
+    """Return a block's roof planes, unfolded: x along the eaves, y up the slope [m]."""
+    found = []
+    for number, (plane, part) in enumerate(roof_planes(solid, others), start=1):
+        pieces = regions(part)
+        for piece_number, piece in enumerate(pieces):
+            found.append(
+                _unfolded(
+                    solid,
+                    plane,
+                    piece,
+                    f"{solid.block.key}/roof {number}" + (f".{piece_number}" if piece_number else ""),
+                    front_azimuth_deg,
+                )
+            )
+    return found
+
+
+def _unfolded(solid: Solid, plane: Plane, part: Region, key: str, front_azimuth_deg: float) -> ElevationShape:
+    flat = plane.slope < 1e-6
+    out = solid.out if flat else (-plane.a / plane.slope, -plane.b / plane.slope)
+    along = (-out[1], out[0])
+    stretch = math.hypot(1, plane.slope)
+    # Rows of the map: along the eaves, and against the fall stretched to the slope.
+    laid = affine_transform(part.polygon, [along[0], along[1], -out[0] * stretch, -out[1] * stretch, 0, 0])
+    left, foot, _, _ = laid.bounds
+    region = regions(affine_transform(laid, [1, 0, 0, 1, -left, -foot]))[0]
+    azimuth = azimuth_of(out, front_azimuth_deg)
+    base = plane.slope * foot / stretch + plane.c
+    main = solid.block.kind == "house"
+    label = "Roof" if flat else f"{compass_name(azimuth)} roof" if main else f"{compass_name(azimuth).lower()} roof"
+    return ElevationShape(
+        key=key,
+        block=solid.block.key,
+        kind="roof",
+        name=label if main else f"{solid.block.name} {label.lower()}",
+        azimuth_deg=azimuth,
+        tilt_deg=math.degrees(math.atan(plane.slope)),
+        region=region,
+        place=Place(left, base, foot / stretch * -1),
+        surface="roof",
+    )
+
+
+@dataclass(frozen=True)
+class Trim:
+    """A run of trim that follows from the blocks [m]; `width_m` is its face, soffits are flat boards."""
+
+    key: str
+    kind: str
+    name: str
+    length_m: float
+    width_m: float
+
+
+def _free_length(line: LineString, height: float, solid: Solid, others: Mapping[str, Solid]) -> float:
+    """Return how much of an eaves line no other block covers at its height."""
+    covered = [
+        o.footprint.buffer(_NEAR_M)
+        for key, o in others.items()
+        if key != solid.block.key and o.block.kind not in ("porch", "deck", "chimney") and o.block.base_m < height < o.block.top_m + _NEAR_M
+    ]
+    return float(line.difference(unary_union(covered)).length) if covered else float(line.length)
+
+
+def trim_of(solid: Solid, others: Mapping[str, Solid], walls: Sequence[ElevationShape]) -> list[Trim]:
+    """Return eaves fascia and soffit, verges, corner boards and foundation strip of one block.
+
+    Parameters
+    ----------
+    walls : sequence of ElevationShape
+        The block's walls that are seen.
+    """
+    block = solid.block
+    found: list[Trim] = []
+    if block.roof != "none" and block.kind not in ("chimney", "deck"):
+        eaves, verges = _edges_of_roof(solid, others)
+        for kind, name, length, width in (
+            ("fascia", "fascia", eaves, 0.0),
+            ("verge", "verge boards", verges, 0.0),
+            ("soffit", "soffit", eaves + verges if block.overhang_m > 0 else 0.0, block.overhang_m),
+        ):
+            if length > 0.05:
+                found.append(Trim(f"{block.key}/{kind}", kind, f"{block.name} {name}", length, width))
+    if block.kind in BURIED or not walls:
+        return found
+    corners = corner_boards_m(solid, others)
+    if corners > 0.05:
+        found.append(Trim(f"{block.key}/corner-board", "corner-board", f"{block.name} corner boards", corners, 0.0))
+    # A hair above the foot: where a wall stands on the ground, not where it hangs over a wing.
+    level = LineString([(-1, 0.01), (1000, 0.01)])
+    foot = sum(float(w.region.polygon.intersection(level).length) for w in walls if w.place.base_m < 0.05)
+    if block.plinth_height_m > 0 and foot > 0.05:
+        found.append(Trim(f"{block.key}/foundation", "foundation-strip", f"{block.name} foundation strip", foot, block.plinth_height_m))
+    return found
+
+
+def _edges_of_roof(solid: Solid, others: Mapping[str, Solid]) -> tuple[float, float]:
+    """Return the free lengths of level and of sloping roof edges, on the slope [m]."""
+    level = sloping = 0.0
+    for plane, part in roof_planes(solid, others):
+        rim = _covers(solid).boundary
+        for region in regions(part):
+            ring = (*region.outline, region.outline[0])
+            for a, b in pairwise(ring):
+                middle = LineString([a, b]).interpolate(0.5, normalized=True)
+                if rim.distance(middle) > _NEAR_M:
+                    continue
+                length = _free_length(LineString([a, b]), plane.at(middle.x, middle.y), solid, others)
+                rise = abs(plane.at(*b) - plane.at(*a)) / max(math.dist(a, b), 1e-9)
+                if rise < 0.01:
+                    level += length
+                else:
+                    sloping += length * math.hypot(1, rise)
+    return level, sloping

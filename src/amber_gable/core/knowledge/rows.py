@@ -1,0 +1,208 @@
+"""The rows of the knowledge tables: what each column means and which values it takes."""
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Row(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Cladding(Row):
+    label: str
+    areal_heat_capacity_kj_m2k: float = Field(gt=0)
+    water_store_mm: float = Field(ge=0)
+    source: str
+
+
+class Substrate(Row):
+    label: str
+    # What decides which tests and rules apply.
+    family: Literal["wood", "cement-board", "vinyl", "metal", "masonry", "roofing"]
+    cladding: str
+    profile: str
+    texture: str
+    # Cement and bitumen products that held asbestos before the local ban (handbook 12).
+    may_hold_asbestos: bool = False
+    source: str
+
+
+class Profile(Row):
+    label: str
+    # A key of profiles.SHAPES; `mm` has the dimensions that shape asks for.
+    shape: str
+    mm: dict[str, float] = Field(default_factory=dict)
+    factor: float | None = Field(default=None, ge=1)
+    source: str
+
+
+class Texture(Row):
+    label: str
+    factor: float = Field(ge=1)
+    source: str
+
+
+class OpeningKind(Row):
+    label: str
+    deducts: bool
+    # It is a painted surface of its own.
+    substrate: str | None = None
+    # How many of its faces are painted when it is taken as a piece; 0 for frames and bars only.
+    faces: int = Field(default=0, ge=0, le=2)
+    factor: float = Field(default=1.0, ge=1)
+    # Girth of frame and bars [mm], for what has panes.
+    frame_mm: float = Field(default=0.0, ge=0)
+    bar_mm: float = Field(default=0.0, ge=0)
+    has_panes: bool = False
+    moves: bool = False
+    width_m: float = Field(gt=0)
+    height_m: float = Field(gt=0)
+    panes_across: int = Field(default=1, ge=1)
+    panes_up: int = Field(default=1, ge=1)
+    source: str
+
+
+class Product(Row):
+    """A coating's data sheet: what its label asks of weather and time (at 25 °C, 50 %)."""
+
+    name: str
+    kind: Literal["waterborne", "alkyd"]
+    volume_solids_pct: float = Field(gt=0, le=100)
+    dry_film_um: float = Field(gt=0)
+    min_surface_temp_c: float
+    max_surface_temp_c: float
+    min_air_temp_c: float
+    max_air_temp_c: float
+    max_rel_humidity_pct: float = Field(gt=0, le=100)
+    min_dew_margin_c: float = Field(ge=0)
+    rain_free_h: float = Field(ge=0)
+    hold_h: float = Field(ge=0)
+    hold_min_surface_temp_c: float
+    touch_h: float = Field(gt=0)
+    recoat_h: float = Field(gt=0)
+    source: str = ""
+
+
+class Limits(Row):
+    max_rain_probability_pct: float
+    after_application_h: float
+    warm_in_sun_c: float
+    trace_rain_mm: float
+    wet_store_mm: float
+
+
+class Tight(Row):
+    temperature_c: float
+    dew_margin_c: float
+    humidity_pct: float
+    wind_share: float
+    rain_share: float
+
+
+class Access(Row):
+    label: str
+    # Highest point of a wall that is worked at from it.
+    reach_m: float = Field(gt=0)
+    # Steepest ground it stands on.
+    max_slope_pct: float = Field(ge=0)
+    needs_firm_ground: bool
+    max_wind_m_s: float
+    source: str
+
+
+class Method(Row):
+    label: str
+    loss_pct: float = Field(ge=0, le=95)
+    first_coat_m2_per_h: float = Field(gt=0)
+    next_coat_m2_per_h: float = Field(gt=0)
+    max_wind_m_s: float | None = None
+    source: str
+
+
+class ItemKind(Row):
+    """What is painted by the run or the piece."""
+
+    label: str
+    # "run": length x girth; "piece": count x length x girth.
+    measure: Literal["run", "piece"]
+    girth_m: float = Field(gt=0)
+    length_m: float = Field(default=1.0, gt=0)
+    substrate: str
+    source: str
+
+
+class Coating(Row):
+    """What is on a surface now."""
+
+    label: str
+    film: Literal["none", "film", "stain", "mineral"]
+    source: str
+
+
+class Condition(Row):
+    """What one finds on a surface (handbook 5)."""
+
+    label: str
+    group: Literal["sound", "film", "wood", "masonry", "metal", "joint", "stain", "damage"]
+    # Families of substrate it is found on; empty for all.
+    families: tuple[str, ...] = ()
+    asks_depth: bool = False
+    means: str
+    source: str
+
+
+class Extent(Row):
+    label: str
+    share: float = Field(ge=0, le=1)
+
+
+class FeatureKind(Row):
+    """What stands round a building."""
+
+    label: str
+    group: Literal["cover", "keep-clear", "damp", "people", "shade"]
+    # Nearer than this is a fault [m]; 0 for no such distance.
+    clearance_m: float = Field(default=0.0, ge=0)
+    throws_shade: bool = False
+    means: str
+    source: str
+
+
+class Ground(Row):
+    label: str
+    is_firm: bool
+
+
+class Country(Row):
+    """Years before which a building counts as holding a hazard; None where one must ask."""
+
+    label: str
+    lead_before_year: int | None = None
+    asbestos_before_year: int | None = None
+    source: str
+
+
+class SiteTests(Row):
+    """Thresholds of the tests on site, each with its unit in the name."""
+
+    chalk_fail_below: float
+    chalk_doubt_below: float
+    water_soaks_s: float
+    water_beads_s: float
+    adhesion_pass: float
+    adhesion_doubt: float
+    wood_siding_moisture_pct: float
+    wood_deck_moisture_pct: float
+    masonry_moisture_pct: float
+    moisture_doubt_pct: float
+    crack_open_mm: float
+    crack_hairline_mm: float
+    masonry_ph_pass: float
+    masonry_ph_doubt: float
+    neutral_ph_low: float
+    neutral_ph_high: float
+    plastic_sheet_h: float
+    lead_ppm: float
+    lead_mg_cm2: float
+    source: str

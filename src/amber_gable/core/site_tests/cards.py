@@ -1,0 +1,177 @@
+"""The cards: one for each test on site, with its steps, its fields and its verdict."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from amber_gable.core.knowledge import SiteTests
+from amber_gable.core.site_tests import judge
+from amber_gable.core.site_tests.judge import Subject, Verdict
+from amber_gable.errors import FieldErrors, NotFoundError
+
+_ALL = ("wood", "cement-board", "vinyl", "metal", "masonry", "roofing")
+_MOST_READINGS = 50
+
+
+@dataclass(frozen=True)
+class Field:
+    """What is written down: a number within bounds, one of some words, or several numbers."""
+
+    name: str
+    label: str
+    kind: Literal["number", "choice", "numbers"] = "number"
+    low: float = 0.0
+    high: float = 100.0
+    unit: str = ""
+    hint: str = ""
+    options: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True)
+class Card:
+    """One test.
+
+    Parameters
+    ----------
+    key, label, question : str
+    steps : tuple of str
+        How it is done, one thing at a time.
+    families : tuple of str
+        Of the substrates it is done on.
+    fields : tuple of Field
+    judge : callable
+        Values, subject and thresholds to a verdict.
+    caution : str
+        What could hurt, shown with the steps.
+    """
+
+    key: str
+    label: str
+    question: str
+    steps: tuple[str, ...]
+    families: tuple[str, ...]
+    fields: tuple[Field, ...]
+    judge: Callable[[dict[str, Any], Subject, SiteTests], Verdict]
+    caution: str = ""
+
+    def read(self, values: Mapping[str, Any]) -> dict[str, Any]:
+        """Return the values checked.
+
+        Parameters
+        ----------
+        values : mapping
+            Numbers, words, or lists of numbers by field name.
+
+        Raises
+        ------
+        FieldErrors
+            Every fault at once.
+        """
+        faults: dict[str, str] = {}
+        out: dict[str, Any] = {}
+        for field in self.fields:
+            value = values.get(field.name)
+            fault = _fault(field, value)
+            if fault:
+                faults[field.name] = fault
+            else:
+                out[field.name] = value
+        if faults:
+            raise FieldErrors(faults)
+        return out
+
+
+def _fault(field: Field, value: Any) -> str:
+    if field.kind == "choice":
+        words = ", ".join(label.lower() for _, label in field.options)
+        return "" if value in {key for key, _ in field.options} else f"Choose one: {words}."
+    span = f"{field.low:g} to {field.high:g}{' ' + field.unit if field.unit else ''}"
+    if field.kind == "numbers":
+        if not isinstance(value, list) or not value:
+            return f"Write the readings down with spaces between, each {span}."
+        if len(value) > _MOST_READINGS:
+            return f"At most {_MOST_READINGS} readings."
+        bad = next((v for v in value if not isinstance(v, int | float) or not field.low <= v <= field.high), None)
+        return "" if bad is None else f"{bad} is not a reading of {span}."
+    if not isinstance(value, int | float) or isinstance(value, bool) or not field.low <= value <= field.high:
+        return f"Write down a number, {span}."
+    return ""
+
+
+_YES_NO = (("yes", "Yes"), ("no", "No"))
+
+CARDS: tuple[Card, ...] = (
+    Card(
+        "rub", "Rub", "Does it chalk?",
+        ("Press a dark cloth or a finger on the wall and rub a hand's length.", "Hold it against the scale: 10 no dust, 8 slight, 6 medium, 4 and less heavy."),
+        _ALL, (Field("rating", "Chalk rating", low=2, high=10, hint="10 no dust, 2 heavy"),), judge.rub,
+    ),
+    Card(
+        "water-drop", "Water drop", "Does the wood take water?",
+        ("Let one drop fall on bare wood.", "Count the seconds until it has soaked in; stop at two minutes."),
+        ("wood",), (Field("soaks_after_s", "Soaked in after", low=0, high=600, unit="s", hint="120 or more: it beads"),), judge.water_drop,
+    ),
+    Card(
+        "tape-pull", "Tape pull", "Do fibres come off?",
+        ("Press tape on bare, dry wood.", "Pull it off sharply and look at its back."),
+        ("wood",), (Field("fibres", "On the tape", "choice", options=(("none", "Nothing"), ("few", "A few fibres"), ("many", "Many fibres"))),), judge.tape_pull,
+    ),
+    Card(
+        "cross-cut", "Cross-cut", "Does the old paint hold?",
+        ("Cut six lines each way through the paint, 2 mm apart.", "Press tape on, wait a minute, pull it off flat and quickly.", "Rate what is left: 5 all of it, 0 most is gone."),
+        _ALL, (Field("rating", "Adhesion rating", low=0, high=5, hint="5 nothing lifts, 0 most is gone"),), judge.cross_cut,
+        "Not on paint that may hold lead without its rules: it makes chips and dust.",
+    ),
+    Card(
+        "moisture", "Moisture", "Is it dry enough?",
+        ("Press the pins in along the grain, at the worst places first: low, shaded, below sills.", "Write down every reading."),
+        ("wood", "masonry", "cement-board"), (Field("readings_pct", "Readings", "numbers", low=0, high=100, unit="%", hint="like 12 13.5 17"),), judge.moisture,
+    ),
+    Card(
+        "crack-width", "Crack width", "How wide is the crack?",
+        ("Hold the gauge across the widest crack.", "Mark both its ends with the date: a crack that moves gets more than filler."),
+        ("masonry", "cement-board"), (Field("width_mm", "Widest", low=0, high=50, unit="mm"),), judge.crack_width,
+    ),
+    Card(
+        "ph", "pH", "Is it neutral enough?",
+        ("Wet the surface with clean water, press the strip on, wait a minute.", "Compare it with its scale."),
+        ("wood", "masonry", "cement-board", "roofing"), (Field("ph", "pH", low=0, high=14),), judge.ph,
+        "Gloves and goggles: strippers and fresh cement burn.",
+    ),
+    Card(
+        "magnet", "Magnet", "Which metal is it?",
+        ("Hold a magnet on it.", "Look along the bottom edge for rust."),
+        ("metal",), (Field("holds", "The magnet holds", "choice", options=_YES_NO), Field("rust", "Rust to be seen", "choice", options=_YES_NO)), judge.magnet,
+    ),
+    Card(
+        "plastic-sheet", "Plastic sheet", "Does water come through?",
+        ("Tape half a metre of clear sheet down on all sides, in the shade.", "Take it off the next morning and look at once."),
+        ("masonry",), (
+            Field("hours", "Left on for", low=0, high=400, unit="h"),
+            Field("under", "Under it", "choice", options=(("dry", "Dry"), ("darker", "Darker"), ("wet", "Wet or drops"))),
+        ), judge.plastic_sheet,
+    ),
+    Card(
+        "lead", "Lead", "Is there lead in this paint?",
+        ("One component at a time, down to the bare material.", "Write down the reading or the laboratory's result."),
+        _ALL, (
+            Field("amount", "Result", low=0, high=1_000_000),
+            Field("unit", "In", "choice", options=(("mg/cm2", "mg/cm²"), ("ppm", "ppm by weight"))),
+            Field("qualified", "By a qualified tester", "choice", options=_YES_NO),
+        ), judge.lead,
+        "Sample by wet methods only. One negative clears this component and nothing else.",
+    ),
+)  # fmt: skip
+
+
+def card_for(key: str) -> Card:
+    """Return a card.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    found = next((card for card in CARDS if card.key == key), None)
+    if found is None:
+        raise NotFoundError("There is no such test.")
+    return found

@@ -1,0 +1,93 @@
+"""Writing a demonstration job through the services that a user's clicks go through."""
+
+from starlette.datastructures import FormData
+
+from amber_gable.core.geometry import Block
+from amber_gable.core.geometry.alone import parse_corners
+from amber_gable.demo.spec import BlockSpec, DemoJob, SurfaceSpec
+from amber_gable.services import jobs
+from amber_gable.services.context import Context
+from amber_gable.services.survey import blocks, features, findings, items, openings, site_tests, surfaces, walk
+from amber_gable.services.survey.features import FeatureFacts
+from amber_gable.services.survey.findings import FindingFacts
+from amber_gable.services.survey.items import ItemFacts
+from amber_gable.services.survey.openings import OpeningFacts
+from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.store.models import Job, Surface
+from amber_gable.units import parse
+from amber_gable.web.forms import TypedForm
+from amber_gable.web.views.blockform import read_block
+
+
+def _ft(text: str) -> float:
+    return parse(text, "length", "ft")
+
+
+def block_of(spec: BlockSpec, parent: str = "") -> Block:
+    """Return the block that a spec's form describes."""
+    typed = dict(spec.lengths) | {"roof": spec.roof, "ridge_runs": spec.ridge_runs, "steps": spec.steps}
+    if parent:
+        typed |= {"parent": parent, "side": spec.side, "from_left_m": spec.from_left_m}
+    form = TypedForm(FormData(typed))
+    block = read_block(form, spec.kind, "us", name=spec.name)
+    form.done()
+    return block
+
+
+def write(context: Context, spec: DemoJob) -> str:
+    """Write a job; return its id."""
+    job_id = jobs.create(context, spec.facts, block_of(spec.blocks[0]), spec.front_azimuth_deg, spec.rules)
+    for block in spec.blocks[1:]:
+        parent = next(b.id for b in jobs.whole(context, job_id).building.blocks if b.name == block.against)
+        blocks.add_block(context, job_id, block_of(block, parent))
+    by_name = {e.name: e.id for e in jobs.whole(context, job_id).building.elevations}
+    for o in spec.openings:
+        width, height, left, sill = (_ft(v) for v in (o.width_m, o.height_m, o.left_m, o.sill_m))
+        opening = OpeningFacts(o.kind, width, height, left, sill, int(o.panes_across), int(o.panes_up), o.moves)
+        openings.add_opening(context, job_id, by_name[o.elevation], opening)
+    for name, corners in spec.cuts:
+        line = tuple((_ft(x), _ft(y)) for x, y in parse_corners(corners))
+        surfaces.add_cut(context, job_id, by_name[name], line)
+    _surfaces(context, jobs.whole(context, job_id), spec)
+    for kind, name, length, girth, count in spec.items:
+        items.add_item(context, job_id, ItemFacts(kind, _ft(length), _ft(girth), int(count), name))
+    _site(context, job_id, spec, by_name)
+    return job_id
+
+
+def _chosen(spec: SurfaceSpec, surface: Surface) -> bool:
+    return surface.name in spec.names or (not spec.names and surface.kind in spec.kinds)
+
+
+def _surfaces(context: Context, job: Job, spec: DemoJob) -> None:
+    for elevation in job.building.elevations:
+        for surface in elevation.surfaces:
+            for s in spec.surfaces:
+                if _chosen(s, surface):
+                    row = context.knowledge.substrates[s.substrate]
+                    facts = SurfaceFacts(
+                        substrate=s.substrate, profile=s.profile or (surface.profile if surface.kind == "railing" else row.profile),
+                        texture=s.texture or row.texture, lrv_pct=s.lrv_pct, is_painted=s.is_painted, hex=s.hex, coating=s.coating,
+                        coated_year=s.coated_year, old_lrv_pct=s.old_lrv_pct, old_hex=s.old_hex,
+                    )  # fmt: skip
+                    surfaces.update_surface(context, job.id, surface.id, facts)
+
+
+def _site(context: Context, job_id: str, spec: DemoJob, by_name: dict[str, str]) -> None:
+    for f in spec.features:
+        sector = dict(zip(("shade_from_deg", "shade_to_deg", "shade_up_to_deg"), f.shade, strict=True)) if f.shade else {}
+        distance = _ft(f.distance_m) if f.distance_m else None
+        features.add_feature(context, job_id, FeatureFacts(f.kind, f.note, by_name.get(f.elevation), distance, **sector))
+    for name, ground in spec.grounds.items():
+        features.set_access(context, job_id, by_name[name], None, ground, 0.0)
+    for found in spec.findings:
+        facts = FindingFacts(found.kind, found.extent, _ft(found.x_m), _ft(found.y_m), found.depth_mm, found.note)
+        finding_id = findings.add_finding(context, job_id, by_name[found.elevation], facts)
+        if found.acknowledged_by:
+            findings.acknowledge(context, job_id, finding_id, found.acknowledged_by)
+    job = jobs.whole(context, job_id)
+    ids = {s.name: s.id for e in job.building.elevations for s in e.surfaces}
+    for t in spec.tests:
+        site_tests.record(context, job, ids[t.surface], t.kind, t.values, t.painter)
+    for station, question, said in spec.walk:
+        walk.answer(context, job, by_name.get(station, station), question, said.split())

@@ -1,0 +1,98 @@
+"""The house on paper: every view to one scale, with a scale bar, as an SVG that stands alone."""
+
+from collections.abc import Sequence
+
+from amber_gable.drawing.building import DrawnElevation, DrawnSurface, Look, Paper, Placed, View, draw, views
+from amber_gable.drawing.svg import el, words
+
+WIDTH = 1060.0
+_GAP = 40.0
+_HEAD = 40.0
+_UNDER = 42.0
+_MOST_ROWS = 4
+
+STYLE = """
+.band-surface{stroke:#22303a;stroke-width:1}.band-hatch{pointer-events:none}.hatch-line{stroke:#22303a;stroke-opacity:.25;stroke-width:.6;fill:none}
+.hatch-dot{fill:#22303a;fill-opacity:.35}.band-rake{fill:none;stroke:#22303a;stroke-width:2.4}.band-opening{fill:#fff;stroke:#22303a;stroke-width:.9}
+.band-shutter{fill:#d8d8d2}.band-slats,.band-bars,.band-panel{stroke:#22303a;stroke-width:.6;fill:none}.band-door{fill:none;stroke:#22303a;stroke-width:1.4}
+.band-balusters{stroke:#22303a;stroke-width:.8;fill:none}.band-ground,.scale{stroke:#22303a;stroke-width:1.2;fill:none}
+.pin{fill:#a53e28}.pin.is-damage{fill:#22303a}.pin-number{fill:#fff;font:700 9px sans-serif;text-anchor:middle}
+text{font:12px sans-serif;fill:#22303a}.name{font-weight:700;text-anchor:middle}.note{text-anchor:middle}.title{font-size:18px;font-weight:700}
+"""
+
+
+def _look(surface: DrawnSurface) -> Look:
+    fill = "#ffffff" if surface.is_painted else "#efece4"
+    return Look("none" if surface.kind == "railing" else fill, surface.name)
+
+
+def _rows(seen: Sequence[View], scale: float) -> list[list[View]]:
+    rows: list[list[View]] = [[]]
+    across = 0.0
+    for view in seen:
+        wide = view.width_m * scale + _GAP
+        if rows[-1] and across + wide > WIDTH:
+            rows.append([])
+            across = 0.0
+        rows[-1].append(view)
+        across += wide
+    return rows
+
+
+def _scale_for(seen: Sequence[View]) -> float:
+    """Return the largest scale [px/m] at which every view fits the width and all rows a page."""
+    widest = max(v.width_m for v in seen)
+    scale = (WIDTH - 2 * _GAP) / widest
+    while scale > 2:
+        rows = _rows(seen, scale)
+        height = sum(max(v.top_m - v.foot_m for v in row) * scale + _UNDER for row in rows)
+        if len(rows) <= _MOST_ROWS and height < 640:
+            return scale
+        scale *= 0.95
+    return scale
+
+
+def house_sheet(elevations: Sequence[DrawnElevation], title: str, notes: dict[str, str], bar: tuple[float, str]) -> str:
+    """Return all views on one sheet.
+
+    Parameters
+    ----------
+    elevations : sequence of DrawnElevation
+    title : str
+    notes : dict of str to str
+        By view: a line under its name.
+    bar : (length in metres, words)
+        Of the scale bar.
+    """
+    seen = views(elevations)
+    scale = _scale_for(seen)
+    paper = Paper("sheet", scale, _look)
+    parts = [words(title, x=0, y=20, class_="title")]
+    y = _HEAD
+    for row in _rows(seen, scale):
+        ground = y + max(v.top_m - v.foot_m for v in row) * scale + 4
+        x = _GAP / 2
+        for view in row:
+            for e in sorted(view.elevations, key=lambda e: e.far_m):
+                side = Placed(e, x + (e.start_m - view.left_m) * scale, ground + view.foot_m * scale, paper)
+                parts.append(draw(side))
+            wide = view.width_m * scale
+            if not view.is_above:
+                parts.append(el("path", d=f"M{x - 8:.1f} {ground:.1f}H{x + wide + 8:.1f}", class_="band-ground"))
+            name = "From above" if view.is_above else view.main.name
+            parts.append(words(name, x=x + wide / 2, y=ground + 16, class_="name"))
+            parts.append(words(notes.get(view.key, ""), x=x + wide / 2, y=ground + 31, class_="note"))
+            x += wide + _GAP
+        y = ground + _UNDER
+    parts.append(_scale_bar(y + 6, scale, *bar))
+    height = y + 34
+    return el(
+        "svg", [el("style", STYLE), paper.definitions(), *parts], xmlns="http://www.w3.org/2000/svg", viewBox=f"0 0 {WIDTH:.0f} {height:.0f}",
+        width=WIDTH, height=height,
+    )  # fmt: skip
+
+
+def _scale_bar(y: float, scale: float, length_m: float, said: str) -> str:
+    long = length_m * scale
+    data = f"M2 {y:.1f}H{2 + long:.1f}M2 {y - 5:.1f}v10M{2 + long / 2:.1f} {y - 3:.1f}v6M{2 + long:.1f} {y - 5:.1f}v10"
+    return el("path", d=data, class_="scale") + words(said, x=10 + long, y=y + 4)

@@ -1,0 +1,232 @@
+"""The job bundle: a survey as one JSON document, versioned; its JSON Schema follows from the models.
+
+Lengths are metres, angles degrees, outlines GeoJSON-like polygons in metres on their elevation.
+Keys name blocks and elevations within the bundle; they mean nothing outside it.
+Not here: making a bundle of a job, or a job of a bundle (services.survey.bundle).
+"""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from amber_gable.errors import FieldErrors
+
+VERSION = 1
+
+Metres = Annotated[float, Field(ge=-10_000, le=10_000)]
+Text = Annotated[str, Field(max_length=2000)]
+Name = Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class Polygon(Part):
+    """Rings of [x, y] in metres, the first the outline, closed by repeating its first point."""
+
+    type: Literal["Polygon"] = "Polygon"
+    coordinates: list[list[tuple[Metres, Metres]]] = Field(min_length=1)
+
+    @classmethod
+    def of(cls, outline: Any, holes: Any = ()) -> "Polygon":
+        rings = [[(float(x), float(y)) for x, y in ring] for ring in (outline, *holes)]
+        return cls(coordinates=[[*ring, ring[0]] for ring in rings])
+
+    @property
+    def outline(self) -> tuple[tuple[float, float], ...]:
+        ring = self.coordinates[0]
+        return tuple(ring[:-1] if len(ring) > 1 and ring[0] == ring[-1] else ring)
+
+
+class JobPart(Part):
+    name: Name
+    latitude_deg: float = Field(ge=-90, le=90)
+    longitude_deg: float = Field(ge=-180, le=180)
+    altitude_m: float = Field(ge=-430, le=6000)
+    time_zone: Name
+    units: Literal["us", "metric"]
+    year_built: int | None = Field(default=None, ge=1600, le=2100)
+    country: Name = "us"
+    lead_before_year: int | None = Field(default=None, ge=1850, le=2100)
+    asbestos_before_year: int | None = Field(default=None, ge=1850, le=2100)
+    crew: list[Name] = Field(default_factory=list, max_length=50)
+    rules: dict[str, Any] = Field(default_factory=dict)
+
+
+class BlockPart(Part):
+    key: Name
+    parent: str | None = None
+    name: Name
+    kind: Literal["house", "wing", "lean-to", "porch", "dormer", "bay", "chimney", "deck"]
+    side: int = Field(default=0, ge=0, le=3)
+    from_left_m: Metres = 0.0
+    projects_m: Metres = 0.0
+    across_m: Metres
+    deep_m: Metres
+    base_m: Metres = 0.0
+    eaves_height_m: Metres
+    ridge_height_m: Metres = 0.0
+    roof: Literal["gable", "hip", "shed", "flat", "none"] = "gable"
+    ridge_runs: Literal["along", "to back"] = "along"
+    overhang_m: Metres = 0.0
+    plinth_height_m: Metres = 0.0
+    splay_m: Metres = 0.0
+    rail_height_m: Metres = 0.0
+    steps: int = Field(default=0, ge=0, le=40)
+    steps_width_m: Metres = 0.0
+    tread_m: Metres = 0.28
+    riser_m: Metres = 0.18
+
+
+class AlonePart(Part):
+    key: Name
+    name: Name
+    azimuth_deg: float = Field(ge=0, le=360)
+    tilt_deg: float = Field(default=90.0, ge=0, le=90)
+    outline: Polygon
+
+
+class OpeningPart(Part):
+    kind: Name
+    width_m: Metres
+    height_m: Metres
+    left_m: Metres
+    sill_m: Metres
+    panes_across: int = Field(default=1, ge=1, le=20)
+    panes_up: int = Field(default=1, ge=1, le=20)
+    moves: Literal["not-tried", "free", "painted-shut"] = "not-tried"
+
+
+class SurfacePart(Part):
+    """In the order that the elevation's divisions give, then its doors by `opening` (an index)."""
+
+    name: Name
+    is_named: bool = False
+    opening: int | None = Field(default=None, ge=0)
+    outline: Polygon | None = None
+    substrate: Name
+    profile: Name
+    profile_mm: dict[str, float] = Field(default_factory=dict)
+    texture: Name
+    lrv_pct: float = Field(ge=0, le=100)
+    hex: str | None = Field(default=None, pattern=r"^#[0-9a-fA-F]{6}$")
+    coating: Name = "unknown"
+    coated_year: int | None = Field(default=None, ge=1600, le=2100)
+    old_lrv_pct: float | None = Field(default=None, ge=0, le=100)
+    old_hex: str | None = Field(default=None, pattern=r"^#[0-9a-fA-F]{6}$")
+    is_painted: bool
+
+
+class ElevationPart(Part):
+    key: Name
+    name: Name
+    azimuth_deg: float = Field(ge=0, le=360)
+    outline: Polygon
+    cuts: list[list[tuple[Metres, Metres]]] = Field(default_factory=list)
+    access: str | None = None
+    ground: Name = "firm"
+    ground_slope_pct: float = Field(default=0.0, ge=0, le=100)
+    openings: list[OpeningPart] = Field(default_factory=list, max_length=400)
+    surfaces: list[SurfacePart] = Field(default_factory=list, max_length=400)
+
+
+class ItemPart(Part):
+    key: str = ""
+    kind: Name
+    name: Name
+    count: int = Field(default=1, ge=1, le=500)
+    length_m: Metres
+    girth_m: Metres
+    is_painted: bool = True
+
+
+class FeaturePart(Part):
+    kind: Name
+    note: Text = ""
+    elevation: str | None = None
+    distance_m: float | None = Field(default=None, ge=0)
+    shade_from_deg: float | None = Field(default=None, ge=0, le=360)
+    shade_to_deg: float | None = Field(default=None, ge=0, le=360)
+    shade_up_to_deg: float | None = Field(default=None, gt=0, le=90)
+
+
+class FindingPart(Part):
+    elevation: str
+    kind: Name
+    extent: Name
+    x_m: Metres
+    y_m: Metres
+    depth_mm: float | None = Field(default=None, ge=0, le=500)
+    note: Text = ""
+    acknowledged_by: str | None = None
+    # Hashes of its photographs; the pictures themselves stay with the firm.
+    photographs: list[str] = Field(default_factory=list)
+
+
+class TestPart(Part):
+    elevation: str
+    surface: int = Field(ge=0)
+    kind: Name
+    values: dict[str, Any]
+    painter: str = ""
+
+
+class ClearancePart(Part):
+    hazard: Literal["lead", "asbestos"]
+    basis: Literal["test", "works-under"]
+    elevation: str | None = None
+    surface: int | None = Field(default=None, ge=0)
+    details: dict[str, str]
+
+
+class AnswerPart(Part):
+    station: str
+    question: Name
+    answer: Name
+
+
+class BuildingPart(Part):
+    front_azimuth_deg: float = Field(ge=0, le=360)
+    is_quick: bool = False
+    blocks: list[BlockPart] = Field(default_factory=list, max_length=100)
+    alone: list[AlonePart] = Field(default_factory=list, max_length=100)
+    elevations: list[ElevationPart] = Field(default_factory=list, max_length=400)
+    items: list[ItemPart] = Field(default_factory=list, max_length=1000)
+
+
+class JobBundle(Part):
+    """A job's survey, whole."""
+
+    bundle_version: Literal[1]
+    job: JobPart
+    building: BuildingPart
+    features: list[FeaturePart] = Field(default_factory=list, max_length=1000)
+    findings: list[FindingPart] = Field(default_factory=list, max_length=2000)
+    site_tests: list[TestPart] = Field(default_factory=list, max_length=2000)
+    clearances: list[ClearancePart] = Field(default_factory=list, max_length=500)
+    walk: list[AnswerPart] = Field(default_factory=list, max_length=5000)
+
+
+def schema() -> dict[str, Any]:
+    """Return the JSON Schema of a bundle."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **JobBundle.model_json_schema()}
+
+
+def read(text: bytes) -> JobBundle:
+    """Return a bundle from JSON.
+
+    Raises
+    ------
+    FieldErrors
+        Every problem of form, by dotted path.
+    """
+    try:
+        return JobBundle.model_validate_json(text)
+    except ValidationError as fault:
+        problems = {".".join(str(p) for p in e["loc"]) or "file": e["msg"] for e in reversed(fault.errors(include_url=False))}
+        raise FieldErrors(problems) from fault
+
+
+def write(bundle: JobBundle) -> str:
+    return bundle.model_dump_json(indent=1)

@@ -1,0 +1,71 @@
+"""Quick survey: a job made from what is counted on the spot; measured later without typing again."""
+
+from amber_gable.core.quick import QuickFacts, block_of, openings_for
+from amber_gable.core.walk import AROUND
+from amber_gable.errors import FieldErrors, check_all
+from amber_gable.services import jobs
+from amber_gable.services.changes import changing, require
+from amber_gable.services.context import Context
+from amber_gable.services.jobs import JobFacts
+from amber_gable.services.survey.matching import match_surfaces
+from amber_gable.services.survey.rows import shape_of
+from amber_gable.store import queries
+from amber_gable.store.models import Opening, WalkAnswer
+from amber_gable.store.types import new_id
+
+
+def create(context: Context, facts: JobFacts, quick: QuickFacts) -> str:
+    """Make a job with an estimated building, its openings spread over the walls; return its id.
+
+    Raises
+    ------
+    FieldErrors
+        Faults of both together.
+    """
+
+    def substrate() -> None:
+        if quick.substrate not in context.knowledge.substrates:
+            raise FieldErrors({"substrate": "Choose what the walls are made of."})
+
+    check_all(facts.check, quick.check, substrate)
+    job_id = jobs.create(context, facts, block_of(quick), quick.front_azimuth_deg, is_quick=True)
+    with changing(context, "the quick survey's openings", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        row = context.knowledge.substrates[quick.substrate]
+        for e in job.building.elevations:
+            for s in e.surfaces:
+                if s.kind in ("wall", "gable"):
+                    change.update(s, {"substrate": quick.substrate, "profile": row.profile, "texture": row.texture})
+        walls = sorted(
+            (e for e in job.building.elevations if e.kind == "wall"),
+            key=lambda e: ("front", "back", "left", "right").index(e.key.split("/")[1]),
+        )
+        sizes = {e.key: (max(x for x, _ in e.outline), e.gable_from_m or max(y for _, y in e.outline)) for e in walls}
+        placed = openings_for(quick, sizes)
+        for e in walls:
+            made = []
+            for kind, rect in placed[e.key]:
+                known = context.knowledge.openings[kind]
+                opening = Opening(
+                    id=new_id(), version=1, elevation_id=e.id, kind=kind, width_m=rect.width, height_m=rect.height, left_m=rect.left,
+                    sill_m=rect.bottom, panes_across=known.panes_across, panes_up=known.panes_up, moves="not-tried",
+                )  # fmt: skip
+                change.add(opening)
+                made.append(opening)
+            match_surfaces(change, e, shape_of(e), made, e.surfaces, e.surfaces, context.knowledge)
+        left_out = sum(quick.counts.values()) - sum(len(found) for found in placed.values())
+        said = {"grade": quick.grade, "storeys": str(quick.storeys), "no-room": str(left_out)}
+        for question, value in said.items():
+            change.add(
+                WalkAnswer(
+                    id=new_id(), version=1, job_id=job_id, station=f"{AROUND}-quick", question=question, answer=value, answered_at=change.at
+                )
+            )
+    return job_id
+
+
+def measured(context: Context, job_id: str) -> None:
+    """Say that a quick survey's building has been measured: it is no estimate any more."""
+    with changing(context, "the building is measured", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        change.update(job.building, {"is_quick": False})

@@ -1,0 +1,102 @@
+"""What stands round the house, access to each side, and the gates of lead and asbestos."""
+
+import math
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+
+from amber_gable.services import changes
+from amber_gable.services.context import Context
+from amber_gable.services.survey import features, gates
+from amber_gable.services.survey.features import FeatureFacts
+from amber_gable.store import queries
+from amber_gable.store.models import Job
+from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.forms import Typed, TypedForm
+from amber_gable.web.routes.jobs import sent
+from amber_gable.web.templating import page
+from amber_gable.web.views.hours import sun_plan_of
+from amber_gable.web.views.surveyed import panel
+
+router = APIRouter(prefix="/jobs/{job_id}")
+
+
+@router.get("/survey/around", name="around")
+def around_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    with context.reading() as session:
+        undoable = changes.undo_label(session, job.id)
+    walls = [e for e in job.building.elevations if e.kind in ("wall", "deck")]
+    return page(
+        request, context, "survey/around.html", job=job, stage="survey", part="around", undoable=undoable, kinds=context.knowledge.features,
+        walls=walls, names={e.id: e.name for e in job.building.elevations}, plan=sun_plan_of(job, []),
+        near={f.id for f in job.features if features.is_near(f, context.knowledge)},
+        reach=[(e, features.suggestion(job, e, context.knowledge)) for e in walls], access_table=context.knowledge.access,
+    )  # fmt: skip
+
+
+def _feature(form: TypedForm, context: Context, job: Job) -> FeatureFacts:
+    kind = form.choice("kind", context.knowledge.features, "Choose what it is from the list.")
+    distance = form.quantity("distance_m", "length", job.units) if form.raw("distance_m") else None  # type: ignore[arg-type]
+    sector: dict[str, float | None] = {"shade_from_deg": None, "shade_to_deg": None, "shade_up_to_deg": None}
+    if kind in context.knowledge.features and context.knowledge.features[kind].throws_shade:
+        for name in ("shade_from_deg", "shade_to_deg"):
+            sector[name] = form.number(name, "Its edge as seen from the house, 0 to 360 degrees from north.")
+        if form.raw("shade_up_to_deg"):
+            sector["shade_up_to_deg"] = form.number("shade_up_to_deg", "How high it stands over the horizon, in degrees.")
+        elif form.raw("height_m") and distance is not None:
+            height = form.quantity("height_m", "length", job.units)  # type: ignore[arg-type]
+            if math.isfinite(height) and math.isfinite(distance):
+                sector["shade_up_to_deg"] = features.angle_of(height, distance)
+    facts = FeatureFacts(
+        kind=kind, note=form.long_text("note", 500), elevation_id=form.raw("elevation_id") or None, distance_m=distance, **sector
+    )
+    form.done(lambda: facts.check(context.knowledge))
+    return facts
+
+
+@router.post("/features", name="add_feature")
+def add_feature(request: Request, context: Ctx, job: TheJob, form: Typed) -> Response:
+    features.add_feature(context, job.id, _feature(form, context, job))
+    return sent(request.url_for("around", job_id=job.id))
+
+
+@router.post("/features/{feature_id}/remove", name="remove_feature")
+def remove_feature(request: Request, context: Ctx, job_id: str, feature_id: str) -> Response:
+    features.remove_feature(context, job_id, feature_id)
+    return sent(request.url_for("around", job_id=job_id))
+
+
+@router.post("/elevations/{elevation_id}/access", name="set_access")
+def set_access(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
+    slope = form.number("ground_slope_pct", "The fall of the ground in %: 1 in 10 is 10.") if form.raw("ground_slope_pct") else 0.0
+    form.done()
+    features.set_access(context, job.id, elevation_id, form.raw("access") or None, form.raw("ground"), slope, form.version())
+    return panel(request, context, job.id, elevation_id, "survey/_access_saved.html")
+
+
+@router.get("/survey/gates", name="gates")
+def gates_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    with context.reading() as session:
+        undoable, records = changes.undo_label(session, job.id), queries.clearances(session, job.id)
+    components = gates.components_of(context, job)
+    return page(
+        request, context, "survey/gates.html", job=job, stage="survey", part="gates", undoable=undoable, records=records, components=components,
+        names={c.id: c.name for c in components},
+    )  # fmt: skip
+
+
+_DETAILS = ("tester", "qualification", "method", "result", "tested_on", "certificate", "notice", "containment")
+
+
+@router.post("/clearances", name="add_clearance")
+def add_clearance(request: Request, context: Ctx, job_id: str, form: Typed) -> Response:
+    details = {name: form.long_text(name, 1000) for name in _DETAILS if form.raw(name)}
+    form.done()
+    gates.record(context, job_id, form.raw("hazard"), form.raw("basis"), form.raw("surface_id") or None, details)
+    return sent(request.url_for("gates", job_id=job_id))
+
+
+@router.post("/clearances/{clearance_id}/remove", name="remove_clearance")
+def remove_clearance(request: Request, context: Ctx, job_id: str, clearance_id: str) -> Response:
+    gates.withdraw(context, job_id, clearance_id)
+    return sent(request.url_for("gates", job_id=job_id))

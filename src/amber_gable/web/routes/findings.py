@@ -1,0 +1,123 @@
+"""Findings with their photographs, and tests on site."""
+
+import math
+
+from fastapi import APIRouter, Request
+from fastapi.responses import FileResponse, HTMLResponse, Response
+from starlette.datastructures import UploadFile
+
+from amber_gable.core.site_tests import card_for
+from amber_gable.errors import FieldErrors
+from amber_gable.services.survey import findings, photos, site_tests
+from amber_gable.services.survey.findings import FindingFacts
+from amber_gable.store.models import Job
+from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.forms import Typed, TypedForm
+from amber_gable.web.templating import page
+from amber_gable.web.views.surveyed import panel, panel_values
+
+router = APIRouter(prefix="/jobs/{job_id}")
+
+
+def _facts(form: TypedForm, job: Job) -> FindingFacts:
+    facts = FindingFacts(
+        kind=form.raw("kind"),
+        extent=form.raw("extent"),
+        # A tapped place comes in metres; a typed one in any unit.
+        x_m=form.quantity("x_m", "length", job.units),  # type: ignore[arg-type]
+        y_m=form.quantity("y_m", "length", job.units),  # type: ignore[arg-type]
+        depth_mm=form.si("depth_mm", "small length", "mm") if form.raw("depth_mm") else None,
+        note=form.long_text("note", 1000),
+    )
+    form.done()
+    return facts
+
+
+async def _pictures(form: TypedForm) -> list[bytes]:
+    found = []
+    for upload in form.values.getlist("photo"):
+        if isinstance(upload, UploadFile) and upload.filename:
+            if (upload.size or 0) > photos.MOST_BYTES:
+                raise FieldErrors({"photo": f"The photograph has {(upload.size or 0) / 1e6:.1f} MB; at most 12 MB. Take it smaller."})
+            found.append(await upload.read())
+    return found
+
+
+@router.post("/elevations/{elevation_id}/findings", name="add_finding")
+async def add_finding(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
+    facts = _facts(form, job)
+    pictures = await _pictures(form)
+    for content in pictures:
+        photos.read_picture(content)
+    finding_id = findings.add_finding(context, job.id, elevation_id, facts)
+    for content in pictures:
+        photos.add_photo(context, job.id, content, finding_id)
+    return panel(request, context, job.id, elevation_id, "survey/_found.html")
+
+
+@router.post("/findings/{finding_id}", name="update_finding")
+def update_finding(request: Request, context: Ctx, job: TheJob, finding_id: str, form: Typed) -> HTMLResponse:
+    at = findings.update_finding(context, job.id, finding_id, _facts(form, job), form.version())
+    return panel(request, context, job.id, at or "", "survey/_found.html")
+
+
+@router.post("/findings/{finding_id}/photo", name="add_photo")
+async def add_photo(request: Request, context: Ctx, job: TheJob, finding_id: str, form: Typed) -> HTMLResponse:
+    pictures = await _pictures(form)
+    if not pictures:
+        raise FieldErrors({"photo": "Choose a photograph first."})
+    for content in pictures:
+        photos.add_photo(context, job.id, content, finding_id)
+    return panel(request, context, job.id, form.raw("at"), "survey/_found.html")
+
+
+@router.post("/findings/{finding_id}/acknowledged", name="acknowledge")
+def acknowledge(request: Request, context: Ctx, job_id: str, finding_id: str, form: Typed) -> HTMLResponse:
+    at = findings.acknowledge(context, job_id, finding_id, form.text("acknowledged_by"))
+    return panel(request, context, job_id, at or "", "survey/_found.html")
+
+
+@router.post("/findings/{finding_id}/remove", name="remove_finding")
+def remove_finding(request: Request, context: Ctx, job_id: str, finding_id: str) -> HTMLResponse:
+    at = findings.remove_finding(context, job_id, finding_id)
+    return panel(request, context, job_id, at or "", "survey/_found.html")
+
+
+@router.get("/photos/{photo_id}/{size}", name="photo")
+def photo(context: Ctx, job_id: str, photo_id: str, size: str) -> Response:
+    file = photos.shown_file(context, job_id, photo_id, size)
+    # The address names one picture for good.
+    return FileResponse(file, media_type="image/jpeg", headers={"cache-control": "private, max-age=31536000, immutable"})
+
+
+@router.post("/photos/{photo_id}/remove", name="remove_photo")
+def remove_photo(request: Request, context: Ctx, job_id: str, photo_id: str, form: Typed) -> HTMLResponse:
+    photos.remove_photo(context, job_id, photo_id)
+    return panel(request, context, job_id, form.raw("at"), "survey/_found.html")
+
+
+@router.get("/surfaces/{surface_id}/tests/{kind}", name="test_card")
+def test_card(request: Request, context: Ctx, job: TheJob, surface_id: str, kind: str) -> HTMLResponse:
+    return page(request, context, "survey/_test_card.html", card=card_for(kind), **panel_values(context, job, surface_id))
+
+
+@router.post("/surfaces/{surface_id}/tests/{kind}", name="record_test")
+def record_test(request: Request, context: Ctx, job: TheJob, surface_id: str, kind: str, form: Typed) -> HTMLResponse:
+    values: dict[str, object] = {}
+    for field in card_for(kind).fields:
+        if field.kind == "choice":
+            values[field.name] = form.raw(field.name)
+        elif field.kind == "numbers":
+            values[field.name] = form.numbers(field.name)
+        else:
+            number = form.number(field.name, f"Write down a number, {field.low:g} to {field.high:g}.")
+            values[field.name] = number if math.isfinite(number) else None
+    form.done()
+    verdict = site_tests.record(context, job, surface_id, kind, values, form.text("painter"))
+    return panel(request, context, job.id, surface_id, "survey/_tested.html", verdict=verdict, card=card_for(kind))
+
+
+@router.post("/tests/{test_id}/remove", name="remove_test")
+def remove_test(request: Request, context: Ctx, job_id: str, test_id: str, form: Typed) -> HTMLResponse:
+    site_tests.remove(context, job_id, test_id)
+    return panel(request, context, job_id, form.raw("at"), "survey/_found.html")

@@ -1,0 +1,55 @@
+"""The survey on paper and in a spreadsheet."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from markupsafe import Markup
+
+from amber_gable.core.geometry import openings_area_m2
+from amber_gable.core.profiles import factor_of
+from amber_gable.drawing.building import views
+from amber_gable.drawing.sheet import house_sheet
+from amber_gable.services.context import Context
+from amber_gable.services.survey.features import suggestion
+from amber_gable.services.takeoffs import face_of, net_area_m2
+from amber_gable.store import queries
+from amber_gable.store.models import Job
+from amber_gable.units import convert, show
+from amber_gable.web.views.drawn import drawn_house
+
+
+def sheet_of(context: Context, job: Job) -> Markup:
+    """Return the house's views on one sheet, with the paintable area of each and a scale bar."""
+    with context.reading() as session:
+        findings = queries.findings(session, job.id)
+    drawn = drawn_house(job, context.knowledge, findings, href="")
+    rows = {e.id: e for e in job.building.elevations}
+    notes = {}
+    for view in views(drawn):
+        area = sum(net_area_m2(s, rows[e.id], context.knowledge) for e in view.elevations for s in rows[e.id].surfaces if s.is_painted)
+        notes[view.key] = f"{show(area, 'area', job.units)} to paint"  # type: ignore[arg-type]
+    bar = (convert(10.0, "ft", "m"), "10 ft") if job.units == "us" else (3.0, "3 m")
+    title = f"{job.name}{', quick: estimated, not measured' if job.building.is_quick else ''}"
+    return Markup(house_sheet(drawn, title, notes, bar))
+
+
+def csv_rows(context: Context, job: Job) -> Iterator[tuple[object, ...]]:
+    """Yield the rows of the CSV of surfaces, in walking order."""
+    knowledge = context.knowledge
+    for e in job.building.elevations:
+        access = e.access or suggestion(job, e, knowledge).access
+        for s in e.surfaces:
+            face = face_of(s, e, knowledge)
+            gross = face.region.area_m2
+            taken = openings_area_m2(face.region, face.openings)
+            yield (
+                e.name, s.name, s.kind, round(e.azimuth_deg, 1), round(e.tilt_deg, 1), s.substrate, s.profile,
+                round(factor_of(knowledge.profiles[s.profile], s.profile_mm).value, 4), s.texture, s.coating, s.coated_year, s.old_lrv_pct,
+                s.lrv_pct, "yes" if s.is_painted else "no", round(gross, 4), round(taken, 4), round(gross - taken, 4), access,
+            )  # fmt: skip
+
+
+def sheet_values(context: Context, job: Job) -> dict[str, Any]:
+    """Return what the printed page shows: the drawing, and every painted surface with its area."""
+    rows = [(e, s, net_area_m2(s, e, context.knowledge)) for e in job.building.elevations for s in e.surfaces if s.is_painted]
+    return {"job": job, "sheet": sheet_of(context, job), "rows": rows, "knowledge": context.knowledge, "show": show, "system": job.units}

@@ -1,0 +1,123 @@
+"""The survey's page and panel: the house, one elevation drawn large, what is known of it."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse
+from markupsafe import Markup
+
+from amber_gable.core.items import item_area_m2, opening_area_m2
+from amber_gable.core.profiles import SHAPES, factor_of
+from amber_gable.core.site_tests import CARDS, card_for
+from amber_gable.drawing.elevation import Measured, elevation_drawing
+from amber_gable.services import changes, jobs
+from amber_gable.services.context import Context
+from amber_gable.services.survey.features import suggestion
+from amber_gable.services.survey.openings import MOVES
+from amber_gable.services.survey.rows import rect_of
+from amber_gable.services.takeoffs import net_area_m2
+from amber_gable.store import queries
+from amber_gable.store.models import Elevation, Job, Surface
+from amber_gable.units import show
+from amber_gable.web.templating import page
+from amber_gable.web.views.drawn import drawn_elevation, pins_of
+from amber_gable.web.views.house import survey_band, survey_look
+
+MOVE_WORDS = tuple(zip(MOVES, ("not tried yet", "opens freely", "painted shut"), strict=True))
+
+
+def chosen(job: Job, at: str) -> tuple[Elevation, Surface | None]:
+    """Return the elevation and surface that an id names; the first wall where it names none."""
+    for elevation in job.building.elevations:
+        for surface in elevation.surfaces:
+            if surface.id == at:
+                return elevation, surface
+    walls = [e for e in job.building.elevations if e.kind == "wall"]
+    fallback = max(walls, key=lambda e: max(x for x, _ in e.outline)) if walls else job.building.elevations[0]
+    elevation = next((e for e in job.building.elevations if e.id == at), None) or fallback
+    return elevation, elevation.surfaces[0] if elevation.surfaces else None
+
+
+def _measured(elevation: Elevation, system: Any) -> Measured:
+    xs, ys = [x for x, _ in elevation.outline], [y for _, y in elevation.outline]
+    levels = sorted({y for y in (elevation.plinth_m, elevation.gable_from_m, max(ys)) if y > 0})
+    said, below = [], 0.0
+    for level in levels:
+        said.append((level, show(level - below, "length", system)))
+        below = level
+    spans = tuple((o.left_m, o.left_m + o.width_m, show(o.width_m, "length", system)) for o in elevation.openings)
+    return Measured(show(max(xs), "length", system), tuple(said), spans)
+
+
+def panel_values(context: Context, job: Job, at: str, *, with_dimensions: bool = False) -> dict[str, Any]:
+    """Return everything the survey's page and its fragments show."""
+    knowledge = context.knowledge
+    with context.reading() as session:
+        undoable = changes.undo_label(session, job.id)
+        findings, photos, tests = queries.findings(session, job.id), queries.photos(session, job.id), queries.site_tests(session, job.id)
+    elevation, surface = chosen(job, at)
+    areas = {s.id: net_area_m2(s, e, knowledge) for e in job.building.elevations for s in e.surfaces}
+    look = survey_look(lambda surface_id: f"?at={surface_id}")
+    drawn = drawn_elevation(elevation, knowledge, pins_of(findings, elevation.id, knowledge))
+    measured = _measured(elevation, job.units) if with_dimensions else None
+    drawing = elevation_drawing(drawn, look, surface.id if surface else None, measured)
+    surface_ids = {s.id for s in elevation.surfaces}
+    profile = knowledge.profiles.get(surface.profile) if surface else None
+    suggested = suggestion(job, elevation, knowledge)
+    family = knowledge.substrates[surface.substrate].family if surface else ""
+    return {
+        "job": job,
+        "access": {"suggestion": suggested, "suggestion_label": knowledge.access[suggested.access].label},
+        "cards": [card for card in CARDS if family in card.families],
+        "card_of": card_for,
+        "factor": factor_of(profile, surface.profile_mm) if surface and profile else None,
+        "stage": "survey",
+        "part": "walls",
+        "knowledge": knowledge,
+        "band": survey_band(job, knowledge, findings, lambda surface_id: f"?at={surface_id}", surface.id if surface else None),
+        "drawing": Markup(drawing),
+        "with_dimensions": with_dimensions,
+        "undoable": undoable,
+        "elevation": elevation,
+        "surface": surface,
+        "dimensions": SHAPES[profile.shape].dimensions if profile else (),
+        "profile_row": profile,
+        "areas": areas,
+        "findings": [f for f in findings if f.elevation_id == elevation.id],
+        "photos": photos,
+        "tests": [t for t in tests if t.surface_id in surface_ids],
+        "moves": MOVE_WORDS,
+        "totals": totals(job, areas, context),
+        "pieces": {o.id: opening_area_m2(knowledge.openings[o.kind], rect_of(o), o.panes_across, o.panes_up) for o in elevation.openings},
+    }
+
+
+@dataclass(frozen=True)
+class Totals:
+    """What the head of the page tells: areas of painted surfaces, of trim, and of windows and shutters as pieces [m2]."""
+
+    painted: float
+    trim: float
+    pieces: float
+    walls: int
+
+
+def totals(job: Job, areas: dict[str, float], context: Context) -> Totals:
+    knowledge = context.knowledge
+    items = sum(item_area_m2(knowledge.items[i.kind], i.count, i.length_m, i.girth_m) for i in job.building.items if i.is_painted)
+    pieces = sum(
+        opening_area_m2(kind, rect_of(o), o.panes_across, o.panes_up)
+        for e in job.building.elevations
+        for o in e.openings
+        if not (kind := knowledge.openings[o.kind]).substrate
+    )
+    painted = sum(areas[s.id] for e in job.building.elevations for s in e.surfaces if s.is_painted)
+    walls = sum(any(s.is_painted for s in e.surfaces) for e in job.building.elevations)
+    return Totals(painted, items, pieces, walls)
+
+
+def panel(request: Request, context: Context, job_id: str, at: str, template: str, **more: Any) -> HTMLResponse:
+    """Return a fragment of the survey after a change, everything read anew."""
+    job = jobs.whole(context, job_id)
+    return page(request, context, template, oob=True, **panel_values(context, job, at), **more)
