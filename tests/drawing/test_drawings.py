@@ -7,57 +7,114 @@ from datetime import UTC, datetime, timedelta
 import numpy as np
 import pytest
 
-from amber_gable.core.geometry import GabledBlock, Rect, elevations
+from amber_gable.core.geometry import Block as HouseBlock
+from amber_gable.core.geometry import Rect, build, divide
 from amber_gable.drawing import timeaxis
-from amber_gable.drawing.band import BandElevation, BandStyle, BandSurface, Look, house_band
+from amber_gable.drawing.band import BandStyle, house_band
+from amber_gable.drawing.building import DrawnElevation, DrawnOpening, DrawnSurface, Look, Pin
 from amber_gable.drawing.curves import curves
+from amber_gable.drawing.elevation import Measured, elevation_drawing
+from amber_gable.drawing.hatch import Hatch, definition
 from amber_gable.drawing.patterns import FILLS, definitions
 from amber_gable.drawing.ribbons import ribbon, scale
+from amber_gable.drawing.sheet import house_sheet
 from amber_gable.drawing.strip import Block, strip
-from amber_gable.drawing.sunplan import PlanSide, sun_plan, sun_position
+from amber_gable.drawing.sunplan import PlanShade, PlanWall, sun_plan, sun_position
 
-BLOCK = GabledBlock(12.0, 8.0, 6.0, 9.0, 90.0, "long side", 0.4, 0.5)
+BLOCK = HouseBlock("main", "House", "house", 12.0, 8.0, 6.0, 9.0, plinth_height_m=0.5)
+
+
+def drawn(hatch: Hatch | None = None) -> list[DrawnElevation]:
+    openings = [
+        DrawnOpening(kind, Rect(left, sill, width, height))
+        for kind, left, sill, width, height in (
+            ("sash-window", 2, 1.5, 1, 1.5),
+            ("shutter", 3.1, 1.5, 0.4, 1.5),
+            ("entry-door", 5, 0.5, 1, 2),
+        )
+    ]
+    return [
+        DrawnElevation(
+            e.name, e.name, e.kind, e.view, e.azimuth_deg, e.tilt_deg, e.region,
+            [DrawnSurface(f"{e.name}/{p.kind}", f"{e.name} {p.kind}", p.kind, p.region, hatch=hatch) for p in divide(e)],
+            openings if e.kind == "wall" else [], [Pin(3, 1.0, 2.0, "Finding 3: rot")] if e.name == "East" else [],
+            e.place.start_m, e.place.base_m, e.place.depth_m, e.gable_from_m > 0,
+        )
+        for e in build([BLOCK], 90.0).elevations
+    ]  # fmt: skip
+
+
+def look(surface: DrawnSurface) -> Look:
+    return Look(FILLS["open"], f"{surface.name}: open & <dry>", f"?surface={surface.id}")
 
 
 def band(**style: object) -> ET.Element:
-    sides = [
-        BandElevation(
-            e.name, e.name, e.is_gable, e.outline, [BandSurface(f"{e.name}/{s.kind}", s.name, s.kind, s.outline) for s in e.surfaces],
-            [("sash-window", Rect(2, 1.5, 1, 1.5)), ("shutter", Rect(3.1, 1.5, 0.4, 1.5)), ("entry-door", Rect(5, 0.5, 1, 2))],
-            9.0, 0.4,
-        )
-        for e in elevations(BLOCK)
-    ]  # fmt: skip
-    look = BandStyle(lambda s: Look(FILLS["open"], f"{s.name}: open & <dry>", f"?surface={s.id}"), **style)
-    return ET.fromstring(house_band(sides, look))
+    return ET.fromstring(house_band(drawn(), BandStyle(look, **style)))
 
 
 def corners(shape: ET.Element) -> np.ndarray:
     return np.array([[float(n) for n in pair.split()] for pair in re.split("[ML]", shape.get("d").rstrip("Z"))[1:]])
 
 
+def surfaces_of(drawing: ET.Element) -> dict[str, ET.Element]:
+    return {p.get("data-surface"): p for p in drawing.iter("path") if p.get("data-surface")}
+
+
 def test_the_band_is_to_scale_and_in_walking_order():
     drawing = band(captions={"East": "6 openings"})
-    groups = [g for g in drawing.findall("g") if g.get("data-elevation")]
-    assert [g.get("data-elevation") for g in groups] == ["North gable", "East", "South gable", "West"]
-    spans = {}
-    for g in groups:
-        wall = next(s for s in g.iter("path") if (s.get("data-surface") or "").endswith("/wall"))
-        spans[g.get("data-elevation")] = np.ptp(corners(wall), axis=0)
-    px_per_m = spans["East"][0] / 12.0
-    assert spans["North gable"][0] / 8.0 == pytest.approx(px_per_m, rel=1e-3)
-    assert spans["North gable"][1] / 5.5 == pytest.approx(px_per_m, rel=1e-3)
-    gable = next(s for s in groups[0].iter("path") if (s.get("data-surface") or "").endswith("/gable"))
-    assert np.ptp(corners(gable), axis=0) / px_per_m == pytest.approx([8.0, 3.0], rel=1e-3)
+    groups = [g for g in drawing.findall("g") if g.get("data-view")]
+    assert [next(t.text for t in g.iter("text") if t.get("class") == "band-name") for g in groups] == [
+        "North gable",
+        "East",
+        "South gable",
+        "West",
+    ]
+    spans = {name: np.ptp(corners(shape), axis=0) for name, shape in surfaces_of(drawing).items()}
+    px_per_m = spans["East/wall"][0] / 12.0
+    assert spans["North gable/wall"] / px_per_m == pytest.approx([8.0, 5.5], rel=1e-3)
+    assert spans["North gable/gable"] / px_per_m == pytest.approx([8.0, 3.0], rel=1e-3)
+    # A roof is seen foreshortened: 3 m high, though 5 m long on the slope.
+    assert spans["East roof/roof"] / px_per_m == pytest.approx([12.0, 3.0], rel=1e-3)
     window = next(r for r in groups[1].iter("rect") if "band-sash-window" in r.get("class"))
     assert float(window.get("width")) == pytest.approx(px_per_m, rel=1e-2)
 
 
 def test_every_surface_is_a_labelled_link_and_text_is_escaped():
     links = list(band().iter("a"))
-    assert len(links) == 10  # four walls, four plinths, two gable tops
+    assert len(links) == 12  # four walls, four plinths, two gable tops, two roofs
     assert all(a.get("aria-label").endswith(": open & <dry>") for a in links)
     assert "style" not in ET.tostring(band()).decode(), "the page's policy allows no inline style"
+
+
+def test_one_elevation_tells_its_scale_and_shows_dimensions_and_pins():
+    east = next(e for e in drawn() if e.name == "East")
+    drawing = ET.fromstring(elevation_drawing(east, look, measured=Measured("39' 4\"", ((0.5, "1' 8\""), (6.0, "18'")))))
+    scale = float(drawing.get("data-scale"))
+    wall = corners(surfaces_of(drawing)["East/wall"])
+    assert np.ptp(wall, axis=0) == pytest.approx([12 * scale, 5.5 * scale], rel=1e-3)
+    assert wall[:, 0].min() == pytest.approx(float(drawing.get("data-left")), abs=0.02)
+    pin = next(c for c in drawing.iter("circle") if "pin" in c.get("class", ""))
+    x, y = float(drawing.get("data-left")) + scale, float(drawing.get("data-ground")) - 2 * scale
+    assert (float(pin.get("cx")), float(pin.get("cy"))) == pytest.approx((x, y), abs=0.02)
+    assert {"39' 4\"", "1' 8\"", "18'"} <= {t.text for t in drawing.iter("text")}
+
+
+@pytest.mark.parametrize(("px_per_m", "boards"), [(52.0, 1), (20.0, 2), (6.0, 10)])
+def test_boards_are_hatched_at_their_spacing_or_a_whole_number_of_it(px_per_m, boards):
+    pattern = ET.fromstring(definition(Hatch("lap", 0.1143), px_per_m, "t", 0, 0))
+    assert float(pattern.get("height")) == pytest.approx(boards * 0.1143 * px_per_m, abs=0.01)
+
+
+def test_the_sheet_stands_alone_with_a_scale_bar():
+    sheet = ET.fromstring(house_sheet(drawn(Hatch("lap", 0.1)), "Tower & Mill", {}, (3.0, "3 m")))
+    ns = "{http://www.w3.org/2000/svg}"
+    wall = next(p for p in sheet.iter(f"{ns}path") if p.get("data-surface") == "East/wall")
+    bar = next(p for p in sheet.iter(f"{ns}path") if p.get("class") == "scale")
+    long = float(re.search(r"H([\d.]+)", bar.get("d")).group(1)) - 2
+    assert np.ptp(corners(wall), axis=0)[0] / 12 == pytest.approx(long / 3, rel=1e-2)
+    assert sheet.find(f"{ns}style") is not None
+    used = set(re.findall(r"url\(#([^)]+)\)", ET.tostring(sheet).decode()))
+    assert used == {p.get("id") for p in sheet.iter(f"{ns}pattern")}
 
 
 def test_the_states_differ_in_texture_not_only_in_colour():
@@ -129,13 +186,18 @@ def test_curves_stay_in_their_frame():
 def test_the_plan_puts_the_sun_where_it_stands():
     assert sun_position(90.0, 0.0) == pytest.approx((212.0, 120.0))
     assert sun_position(180.0, 90.0) == pytest.approx((120.0, 120.0))
-    sides = [PlanSide(n, a, w, n) for n, a, w in (("N", 0, 8.0), ("E", 90, 12.0), ("S", 180, 8.0), ("W", 270, 12.0))]
-    plan = ET.fromstring(sun_plan(sides, [(90, 1), (180, 50), (270, 1), (300, -5)]))
-    walls = {line.get("data-plan-wall"): line for line in plan.findall("line")}
-    east, north = walls["E"], walls["N"]
-    assert float(east.get("x1")) == pytest.approx(float(east.get("x2")))
-    assert float(east.get("x1")) == pytest.approx(120 + 92 * 8 / 12 / 2, abs=0.01)
-    assert abs(float(north.get("x2")) - float(north.get("x1"))) == pytest.approx(92 * 8 / 12, abs=0.01)
+    walls = [PlanWall("front", ((0, 0), (12, 0)), "F"), PlanWall("right", ((12, 0), (12, 8)), "R")]
+    drawing = sun_plan([((0, 0), (12, 0), (12, 8), (0, 8))], walls, 90.0, [(90, 1), (180, 50), (300, -5)], [PlanShade("Elm", 350, 20, 30)])
+    plan = ET.fromstring(drawing)
+    lines = {line.get("data-plan-wall"): [float(line.get(k)) for k in ("x1", "y1", "x2", "y2")] for line in plan.findall("line")}
+    # The front faces east: an upright line right of the middle, its left end in the south.
+    (x1, y1, x2, y2), north = lines["F"], lines["R"]
+    assert x1 == pytest.approx(x2)
+    assert x1 > 120
+    assert y1 > y2
+    assert north[1] == pytest.approx(north[3])
+    assert north[1] < 120
+    assert abs(y1 - y2) / abs(north[0] - north[2]) == pytest.approx(12 / 8, rel=1e-3)
 
 
 def test_a_coat_that_no_longer_holds_is_marked_by_more_than_colour():

@@ -5,8 +5,10 @@ from concurrent.futures import ThreadPoolExecutor
 from sqlalchemy import func, select
 
 from amber_gable.errors import ConflictError
-from amber_gable.services import jobs, outlook, survey
-from amber_gable.services.survey import OpeningFacts, SurfaceFacts
+from amber_gable.services import jobs, outlook
+from amber_gable.services.survey import openings, surfaces
+from amber_gable.services.survey.openings import OpeningFacts
+from amber_gable.services.survey.surfaces import SurfaceFacts
 from amber_gable.store.models import Change
 
 
@@ -15,7 +17,7 @@ def test_eight_people_adding_windows_lose_none(opened, job):
     before = len(west.openings)
 
     def add(i: int) -> str:
-        return survey.add_opening(opened, job.id, west.id, OpeningFacts("vent", 0.2, 0.2, 0.5 + 0.5 * i, 5.2))
+        return openings.add_opening(opened, job.id, west.id, OpeningFacts("vent", 0.2, 0.2, 0.5 + 0.5 * i, 5.2))
 
     with ThreadPoolExecutor(8) as people:
         made = list(people.map(add, range(16)))
@@ -34,7 +36,7 @@ def test_of_two_who_read_the_same_only_one_saves(opened, job, surface_named):
     def save(lrv: float) -> bool:
         facts = SurfaceFacts(wall.substrate, wall.profile, wall.texture, lrv, True)
         try:
-            survey.update_surface(opened, job.id, wall.id, facts, wall.version)
+            surfaces.update_surface(opened, job.id, wall.id, facts, wall.version)
         except ConflictError:
             return False
         return True

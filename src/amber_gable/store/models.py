@@ -64,7 +64,7 @@ class Job(EditableRow, Base):
     created_at: Mapped[datetime]
     building: Mapped["Building"] = relationship(back_populates="job", lazy="raise", uselist=False)
     features: Mapped[list["Feature"]] = relationship(
-        back_populates="job", lazy="raise", order_by="Feature.kind, Feature.id", passive_deletes=True
+        back_populates="job", lazy="raise", order_by="Feature.kind, Feature.note, Feature.id", passive_deletes=True
     )
 
 

@@ -52,6 +52,8 @@ def job_whole(session: Session, job_id: str) -> Job | None:
             building.selectinload(Building.items),
             selectinload(Job.features),
         )
+        # Within a change, what was loaded before may have grown since; a new session has nothing to renew.
+        .execution_options(populate_existing=bool(session.identity_map))
     )
     return session.scalars(query).first()
 
@@ -97,9 +99,12 @@ def pointing_to(
 ) -> list[Item | Finding | SiteTest | Feature | Clearance | Reading]:
     """Return the rows that point to an elevation or to any of some surfaces without hanging on them."""
     found: list[Item | Finding | SiteTest | Feature | Clearance | Reading] = []
-    found += session.scalars(select(Item).where(Item.elevation_id == elevation_id)).all()
-    found += session.scalars(select(Feature).where(Feature.elevation_id == elevation_id)).all()
-    found += session.scalars(select(Finding).where((Finding.elevation_id == elevation_id) | Finding.surface_id.in_(surface_ids))).all()
+    if elevation_id is not None:
+        found += session.scalars(select(Item).where(Item.elevation_id == elevation_id)).all()
+        found += session.scalars(select(Feature).where(Feature.elevation_id == elevation_id)).all()
+    on_it = Finding.surface_id.in_(surface_ids)
+    query = select(Finding).where(on_it if elevation_id is None else on_it | (Finding.elevation_id == elevation_id))
+    found += session.scalars(query).all()
     found += session.scalars(select(SiteTest).where(SiteTest.surface_id.in_(surface_ids))).all()
     found += session.scalars(select(Clearance).where(Clearance.surface_id.in_(surface_ids))).all()
     found += session.scalars(select(Reading).where(Reading.surface_id.in_(surface_ids))).all()

@@ -125,7 +125,7 @@ def check_block(block: Block, keys: Sequence[str] = ()) -> None:
         faults["plinth_height_m"] = "The plinth must end below the eaves; 0 if there is none."
     if block.base_m >= block.eaves_height_m:
         faults["base_m"] = "Its underside must lie below its eaves; 0 where it stands on the ground."
-    if not 0 <= block.splay_m < min(block.across_m / 2, block.deep_m + 1e-9):
+    if block.splay_m and not 0 <= block.splay_m < min(block.across_m / 2, block.deep_m + 1e-9):
         faults["splay_m"] = "The corners can be cut back by less than half the width, and no more than it projects."
     if block.kind == "house" and block.parent:
         faults["parent"] = "The main block hangs on nothing."

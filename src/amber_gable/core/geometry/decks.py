@@ -13,7 +13,7 @@ from amber_gable.core.geometry.blocks import SIDES, Solid, azimuth_of
 from amber_gable.core.geometry.elevations import ElevationShape, Place, compass_name
 from amber_gable.core.geometry.outlines import Rect, Region, regions
 
-_NEAR_M = 0.02
+_NEAR_M = 0.002
 _SHORTEST_M = 0.1
 
 

@@ -104,7 +104,9 @@ def divide(shape: ElevationShape, cuts: Sequence[Cut] = ()) -> tuple[Piece, ...]
         index = _aim(cut, pieces)
         if index is not None:
             aimed = pieces[index]
-            parts = [Piece(aimed.kind, region) for part in _divided(aimed.region.polygon, cut) for region in regions(part)]
+            found = (region for part in _divided(aimed.region.polygon, cut) for region in regions(part))
+            # Lower and left parts come first, so that names do not depend on how a line was drawn.
+            parts = [Piece(aimed.kind, region) for region in sorted(found, key=lambda r: (r.bounds[1], r.bounds[0]))]
             pieces[index : index + 1] = parts
     return tuple(pieces)
 

@@ -16,10 +16,14 @@ from amber_gable.units import show
 
 def openings_area_m2(region: Region, openings: Iterable[Rect]) -> float:
     """Return how much of a surface the openings of its elevation take [m2]; overlaps count once."""
-    rects = [Polygon(r.outline) for r in openings]
-    if not rects:
+    left, low, right, top = region.bounds
+    near = [r for r in openings if r.left < right and r.right > left and r.bottom < top and r.top > low]
+    if not near:
         return 0.0
-    return float(region.polygon.intersection(unary_union(rects)).area)
+    polygon = region.polygon
+    if any(a.overlaps(b) for i, a in enumerate(near) for b in near[i + 1 :]):
+        return float(polygon.intersection(unary_union([Polygon(r.outline) for r in near])).area)
+    return sum(float(polygon.intersection(Polygon(r.outline)).area) for r in near)
 
 
 def _say(length_m: float) -> str:

@@ -22,7 +22,7 @@ Outline = tuple[Point, ...]
 # A tape read twice differs by this much; smaller overlaps and gaps are not faults.
 TOLERANCE_M = 0.005
 # Slivers that polygon arithmetic leaves behind.
-SLIVER_M2 = 1e-4
+SLIVER_M2 = 5e-4
 # Corners are kept to a tenth of a millimetre, so that neighbours share them exactly.
 _GRID_DIGITS = 4
 
@@ -101,7 +101,11 @@ def regions(shape: BaseGeometry) -> tuple[Region, ...]:
         elif isinstance(part, Polygon) and part.area > SLIVER_M2:
             # Points that lie on a straight edge are left over from cutting; they hide nothing.
             plain = orient(part.simplify(1e-6))
-            found.append(Region(_ring(plain.exterior.coords), tuple(_ring(hole.coords) for hole in plain.interiors)))
+            outline = _ring(plain.exterior.coords)
+            # A sliver may be long enough to have an area and too thin to keep its corners apart.
+            if len(outline) >= 3 and Polygon(outline).area > SLIVER_M2:
+                holes = (_ring(hole.coords) for hole in plain.interiors)
+                found.append(Region(outline, tuple(h for h in holes if len(h) >= 3)))
     return tuple(sorted(found, key=lambda r: (r.bounds[0], r.bounds[1])))
 
 

@@ -48,7 +48,7 @@ def _below(lower: Plane, upper: Plane) -> BaseGeometry:
 def _covers(solid: Solid) -> BaseGeometry:
     """Return what a roof covers of the plan: its footprint and the overhang round it."""
     out = solid.block.overhang_m
-    return solid.footprint.buffer(out, join_style=JOIN_STYLE.mitre) if out > 0 else solid.footprint
+    return solid.footprint.buffer(out, join_style=JOIN_STYLE.mitre) if out > 1e-6 else solid.footprint
 
 
 def roof_planes(solid: Solid, others: Mapping[str, Solid]) -> list[tuple[Plane, BaseGeometry]]:

@@ -18,7 +18,7 @@ from amber_gable.core.geometry.elevations import ElevationShape, Place, compass_
 from amber_gable.core.geometry.outlines import Point, Region, regions
 
 # Just outside a wall: near enough to feel what touches it, far enough for rounding.
-_NUDGE_M = 0.002
+_NUDGE_M = 0.0005
 
 
 def _on_line(planes: Iterable[Plane], start: Point, along: Point, low: float, high: float) -> list[tuple[float, float]]:

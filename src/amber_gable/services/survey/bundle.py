@@ -25,6 +25,8 @@ from amber_gable.store.models import Elevation, Job
 
 _SURFACE = tuple(n for n in SurfacePart.model_fields if n not in ("opening", "outline"))
 _OPENING = tuple(OpeningPart.model_fields)
+_FEATURE = tuple(n for n in FeaturePart.model_fields if n != "elevation")
+_FINDING = tuple(n for n in FindingPart.model_fields if n not in ("elevation", "photographs"))
 _BLOCK = tuple(n for n in BlockPart.model_fields if n not in ("key", "parent"))
 
 
@@ -56,25 +58,30 @@ def export(context: Context, job: Job) -> JobBundle:
         bundle_version=1,
         job=JobPart(**_picked(job, tuple(JobPart.model_fields))),
         building=_building(job, names),
-        features=[
-            FeaturePart(elevation=names.elevations.get(f.elevation_id or ""), **_picked(f, tuple(n for n in FeaturePart.model_fields if n != "elevation")))
-            for f in job.features
-        ],
-        findings=[
-            FindingPart(
-                elevation=names.elevations[f.elevation_id], photographs=[p.digest for p in photos if p.finding_id == f.id],
-                **_picked(f, tuple(n for n in FindingPart.model_fields if n not in ("elevation", "photographs"))),
-            )
-            for f in findings if f.elevation_id
-        ],
-        site_tests=[
-            TestPart(elevation=names.surfaces[t.surface_id][0], surface=names.surfaces[t.surface_id][1], kind=t.kind, values=t.values, painter=t.painter)
-            for t in reversed(tests) if t.surface_id
-        ],
-        clearances=[_clearance(c, names) for c in cleared],
-        walk=[AnswerPart(station=names.elevations.get(a.station, a.station), question=a.question, answer=a.answer)
-              for a in sorted(answers, key=lambda a: (names.elevations.get(a.station, a.station), a.question))],
-    )  # fmt: skip
+        features=[_feature(f, names) for f in job.features],
+        findings=[_finding(f, [p.digest for p in photos if p.finding_id == f.id], names) for f in findings if f.elevation_id],
+        # In an order that does not depend on when they were written: the same survey is the same file.
+        site_tests=sorted((_test(t, names) for t in tests if t.surface_id), key=lambda t: (t.elevation, t.surface, t.kind, str(t.values))),
+        clearances=sorted((_clearance(c, names) for c in cleared), key=lambda c: (c.hazard, c.basis, str(c.elevation), str(c.details))),
+        walk=sorted((_answer(a, names) for a in answers), key=lambda a: (a.station, a.question)),
+    )
+
+
+def _feature(row: Any, names: _Names) -> FeaturePart:
+    return FeaturePart(elevation=names.elevations.get(row.elevation_id or ""), **_picked(row, _FEATURE))
+
+
+def _finding(row: Any, photographs: list[str], names: _Names) -> FindingPart:
+    return FindingPart(elevation=names.elevations[row.elevation_id], photographs=photographs, **_picked(row, _FINDING))
+
+
+def _test(row: Any, names: _Names) -> TestPart:
+    elevation, surface = names.surfaces[row.surface_id]
+    return TestPart(elevation=elevation, surface=surface, kind=row.kind, values=row.values, painter=row.painter)
+
+
+def _answer(row: Any, names: _Names) -> AnswerPart:
+    return AnswerPart(station=names.elevations.get(row.station, row.station), question=row.question, answer=row.answer)
 
 
 def _clearance(row: Any, names: _Names) -> ClearancePart:
