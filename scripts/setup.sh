@@ -41,6 +41,29 @@ if [ ! -e .venv/.installed-self ] || [ pyproject.toml -nt .venv/.installed-self 
     .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
     touch .venv/.installed-self
 fi
+
+as_root_run() { # command; false where nobody here may
+    if [ "$(id -u)" = 0 ]; then sh -c "$1"
+    elif command -v sudo >/dev/null 2>&1 && sudo -n true 2>/dev/null; then sudo sh -c "$1"
+    else return 1; fi
+}
+# PDFs need Pango from the system. Only printing depends on it: without it everything else runs.
+if [ ! -e .venv/.has-pango ]; then
+    if .venv/bin/python -c 'import weasyprint' >/dev/null 2>&1; then
+        touch .venv/.has-pango
+    else
+        echo "Installing Pango from the system's packages, for PDFs ..."
+        packages="libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0"
+        if as_root_run "apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq $packages >/dev/null" &&
+            .venv/bin/python -c 'import weasyprint' >/dev/null 2>&1; then
+            touch .venv/.has-pango
+        elif [ "$what" = test ]; then
+            stop "Pango is missing for PDFs. Install it:" "$(as_root "apt-get install $packages")"
+        else
+            printf 'Pango is missing: PDFs will not print until it is there:\n    %s\n' "$(as_root "apt-get install $packages")" >&2
+        fi
+    fi
+fi
 [ "$what" = test ] || exit 0
 
 install test
@@ -48,12 +71,5 @@ for name in chromium chromium-browser google-chrome; do
     command -v $name >/dev/null 2>&1 && exit 0
 done
 echo "Installing Chromium from the system's packages, for the browser tests ..."
-if [ "$(id -u)" = 0 ]; then
-    { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; } ||
-        stop "Chromium could not be installed. Install it:" "apt-get update && apt-get install chromium"
-elif command -v sudo >/dev/null 2>&1 && sudo -n true 2>/dev/null; then
-    { sudo apt-get update -qq && sudo DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; } ||
-        stop "Chromium could not be installed. Install it:" "sudo apt-get update && sudo apt-get install chromium"
-else
-    stop "Chromium is missing for the browser tests. Install it:" "sudo apt-get update && sudo apt-get install chromium"
-fi
+as_root_run "apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null" ||
+    stop "Chromium is missing for the browser tests. Install it:" "$(as_root 'apt-get update') && $(as_root 'apt-get install chromium')"

@@ -149,7 +149,7 @@ def test_access_is_the_least_that_is_safe_with_the_reason(knowledge, top, ground
     assert found.reasons
     assert bool(found.cautions) == (line == 2.9 or (ground == "soft" and top > 3))
     if access == "tower":
-        assert any("above 3 m" in r for r in found.reasons)
+        assert any("above 3.0 m" in r for r in found.reasons)
 
 
 def test_a_walk_goes_on_where_it_stopped_and_says_what_is_missing():

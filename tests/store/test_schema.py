@@ -5,6 +5,7 @@ from importlib import resources
 from zoneinfo import ZoneInfo
 
 import pytest
+from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
@@ -13,6 +14,7 @@ from sqlalchemy import inspect, text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from amber_gable.store import queries
 from amber_gable.store.engine import open_engine
 from amber_gable.store.models import AppState, Base, Building, Change
 from amber_gable.store.schema import HEAD, current_revision, migrate
@@ -85,3 +87,38 @@ def test_instants_keep_their_zone_and_naive_ones_are_a_mistake_of_ours(engine):
         assert found.at == datetime(2026, 11, 1, 7, 30, tzinfo=UTC)
         assert found.at.tzinfo == UTC
         assert session.execute(text("SELECT after IS NULL FROM changes")).scalar() == 1
+
+
+OLD_ROWS = (
+    "INSERT INTO contractors (name, units, painters, version, id) VALUES ('C', 'us', '[]', 1, 'c')",
+    "INSERT INTO jobs (contractor_id, name, latitude_deg, longitude_deg, altitude_m, time_zone, units, crew, rules, created_at, version, id)"
+    " VALUES ('c', 'Mill', 43, -91, 200, 'America/Chicago', 'us', '[]', '{}', '2026-01-01 00:00:00', 1, 'j')",
+    "INSERT INTO buildings (job_id, length_m, width_m, eaves_height_m, ridge_height_m, front_azimuth_deg, front_is, overhang_m,"
+    " plinth_height_m, version, id) VALUES ('j', 12, 8, 6, 9, 90, 'gable end', 0.4, 0.5, 1, 'b')",
+    "INSERT INTO elevations (building_id, side, position, name, azimuth_deg, is_gable, outline, version, id)"
+    " VALUES ('b', 0, 1, 'East gable', 90, 1, '[[0,0],[8,0],[8,6],[4,9],[0,6]]', 1, 'e')",
+    "INSERT INTO openings (elevation_id, kind, width_m, height_m, left_m, sill_m, version, id) VALUES ('e', 'vent', 1, 1, 2, 2, 1, 'o')",
+    "INSERT INTO surfaces (elevation_id, kind, position, name, outline, substrate, profile, texture, lrv_pct, is_painted, version, id)"
+    " VALUES ('e', 'wall', 0, 'East gable wall', '[[0,0.5],[8,0.5],[8,6],[0,6]]', 'brick', 'flat', 'brick', 44, 1, 1, 's')",
+)
+
+
+def test_a_house_of_the_first_schema_becomes_a_block_and_loses_nothing(tmp_path):
+    old = open_engine(f"sqlite:///{tmp_path}/old.sqlite3")
+    config = Config()
+    config.set_main_option("script_location", str(resources.files("amber_gable.store") / "migrations"))
+    config.attributes["engine"] = old
+    command.upgrade(config, "0001")
+    with old.execution_options(writing=True).begin() as connection:
+        for line in OLD_ROWS:
+            connection.execute(text(line))
+    migrate(old)
+    with Session(old) as session:
+        whole = queries.job_whole(session, "j")
+        block, side = whole.building.blocks[0], whole.building.elevations[0]
+        assert (block.across_m, block.deep_m, block.ridge_runs, block.plinth_height_m) == (8, 12, "to back", 0.5)
+        assert (side.key, side.kind, side.gable_from_m, side.openings[0].kind) == (f"{block.id}/front", "wall", 6, "vent")
+        assert (side.surfaces[0].lrv_pct, side.surfaces[0].coating, side.surfaces[0].profile_mm) == (44, "unknown", {})
+    with old.connect() as connection:
+        assert connection.execute(text("PRAGMA foreign_keys")).scalar() == 1
+    old.dispose()

@@ -24,6 +24,8 @@ FOOT, INCH = 0.3048, 0.0254
         ("1/2 in", 0.5 * INCH),
         ('7 3/4"', 7.75 * INCH),
         ("-3 ft", -3 * FOOT),
+        ('49 x 4 1/2"', 49 * 4.5 * INCH),
+        ("30 × 75 mm", 2.25),
     ],
 )
 def test_lengths_as_typed_on_site(text, metres):

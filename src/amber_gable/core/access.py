@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Access, Ground
+from amber_gable.units import System, convert
 
 # Above this a tower or lift is preferred to a ladder (handbook 12).
 PREFER_TOWER_FROM_M = 3.0
@@ -46,19 +47,24 @@ class Suggestion:
     cautions: tuple[str, ...]
 
 
-def _against(access: Access, key: str, site: Site) -> str | None:
+def _say(length_m: float, system: System) -> str:
+    """Return a height as one says it: whole feet, or metres to a tenth."""
+    return f"{convert(length_m, 'm', 'ft'):.0f} ft" if system == "us" else f"{length_m:.1f} m"
+
+
+def _against(access: Access, key: str, site: Site, system: System) -> str | None:
     if site.top_m > access.reach_m:
-        return f"reaches {access.reach_m:g} m, the top is at {site.top_m:.1f} m"
+        return f"reaches {_say(access.reach_m, system)}, the top is at {_say(site.top_m, system)}"
     if site.slope_pct > access.max_slope_pct:
         return f"stands on ground falling up to {access.max_slope_pct:g} %, here {site.slope_pct:g} %"
     if access.needs_firm_ground and not site.ground.is_firm:
         return f"needs firm ground, here: {site.ground.label.lower()}"
     if key == "ladder" and site.top_m > PREFER_TOWER_FROM_M:
-        return f"above {PREFER_TOWER_FROM_M:g} m a tower or lift is preferred"
+        return f"above {_say(PREFER_TOWER_FROM_M, system)} a tower or lift is preferred"
     return None
 
 
-def suggest(table: Mapping[str, Access], site: Site) -> Suggestion:
+def suggest(table: Mapping[str, Access], site: Site, system: System = "metric") -> Suggestion:
     """Return how to reach a wall, the least that is safe.
 
     Parameters
@@ -66,20 +72,22 @@ def suggest(table: Mapping[str, Access], site: Site) -> Suggestion:
     table : mapping of str to Access
         Of the knowledge.
     site : Site
+    system : {"us", "metric"}
+        In which the reasons speak of heights.
     """
     passed: dict[str, str] = {}
     cautions: list[str] = []
     if site.line_distance_m is not None and site.line_distance_m < LINE_CLEARANCE_M:
         cautions.append(
-            f"Power line {site.line_distance_m:.1f} m away: at least {LINE_CLEARANCE_M:g} m is kept by people, ladders and poles. "
+            f"Power line {_say(site.line_distance_m, system)} away: at least {_say(LINE_CLEARANCE_M, system)} is kept by people, ladders and poles. "
             "No work here until the supplier has isolated or shielded it."
         )
     for key in _ORDER:
-        fault = _against(table[key], key, site)
+        fault = _against(table[key], key, site, system)
         if fault is None:
-            reasons = [f"reaches {table[key].reach_m:g} m, the top is at {site.top_m:.1f} m"]
+            reasons = [f"reaches {_say(table[key].reach_m, system)}, the top is at {_say(site.top_m, system)}"]
             if key in ("tower", "lift"):
-                reasons.append(f"above {PREFER_TOWER_FROM_M:g} m a tower or lift is preferred to a ladder")
+                reasons.append(f"above {_say(PREFER_TOWER_FROM_M, system)} a tower or lift is preferred to a ladder")
             if key == "lift" and "tower" in passed:
                 reasons.append(f"a tower {passed['tower']}")
             return Suggestion(key, tuple(reasons), passed, tuple(cautions))
@@ -90,4 +98,4 @@ def suggest(table: Mapping[str, Access], site: Site) -> Suggestion:
         cautions.append("Boards under its feet, 4:1, three points, somebody at the foot; reposition rather than lean out.")
         return Suggestion("ladder", why, passed, tuple(cautions))
     cautions.append("Nothing in the table reaches this safely: scaffold, or a lift from firmer ground. Ask who hires it.")
-    return Suggestion("lift", (f"the highest reach there is, {table['lift'].reach_m:g} m",), passed, tuple(cautions))
+    return Suggestion("lift", (f"the highest reach there is, {_say(table['lift'].reach_m, system)}",), passed, tuple(cautions))

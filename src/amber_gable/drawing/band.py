@@ -31,6 +31,8 @@ class BandStyle:
     selected: str | None = None
     title: str = "The house, side by side from north round to west"
     prefix: str = "band"
+    # The main elevation of the view that has most sun, marked as such.
+    sunny: str | None = None
     # A building estimated from a few figures says so across its drawing.
     is_quick: bool = False
 
@@ -77,9 +79,11 @@ def _view(view: View, left: float, ground: float, paper: Paper, style: BandStyle
     wide = view.width_m * paper.scale
     middle = left + wide / 2
     if not view.is_above:
-        parts.append(el("circle", cx=middle, cy=10, r=7, class_="band-sun", data_sun=main.id))
+        on = " is-on" if style.sunny is not None and any(e.id == style.sunny for e in view.elevations) else ""
+        parts.append(el("circle", cx=middle, cy=10, r=7, class_=f"band-sun{on}", data_sun=main.id))
         if wide > _CAPTION_FROM_PX:
-            parts.append(words("sun on wall", x=middle + 11, y=14, class_="band-sun-word", data_sun=main.id))
+            said = "most sun" if on else "sun on wall"
+            parts.append(words(said, x=middle + 11, y=14, class_=f"band-sun-word{on}", data_sun=main.id))
     parts.append(words("From above" if view.is_above else main.name, x=middle, y=ground + 17, class_="band-name"))
     if wide > _CAPTION_FROM_PX:
         parts.append(words(style.captions.get(main.id, ""), x=middle, y=ground + 33, class_="band-caption", data_caption=main.id))

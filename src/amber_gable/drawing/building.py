@@ -208,7 +208,9 @@ def draw(side: Placed) -> str:
 def _surface(side: Placed, surface: DrawnSurface) -> Iterator[str]:
     paper = side.paper
     look = paper.look(surface)
-    classes = f"band-surface is-{surface.kind} {look.class_} {'is-selected' if surface.id == paper.selected else ''}".strip()
+    # What leads nowhere must not lie in the way of what it covers: a porch roof before its wall.
+    mute = "" if look.href else "is-mute "
+    classes = f"band-surface {mute}is-{surface.kind} {look.class_} {'is-selected' if surface.id == paper.selected else ''}".strip()
     data = side.region(surface.region)
     shape = el("path", title(look.label), d=data, class_=classes, fill=look.fill, fill_rule="evenodd", data_surface=surface.id)
     yield shape if look.href is None else el("a", shape, href=look.href, aria_label=look.label, data_surface_link=surface.id)

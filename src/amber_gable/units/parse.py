@@ -52,6 +52,8 @@ _NUMBER = r"\d+(?:\.\d+)?|\.\d+"
 _UNIT = r"\s*(?P<unit>[^\d\s.,/+-][^\d\s]*(?:2/\w+|2)?)?"
 _TERM = re.compile(rf"\s*(?:(?P<number>{_NUMBER})(?!/))?(?:[\s-]*(?P<top>\d+)/(?P<bottom>\d+))?{_UNIT}")
 
+_COUNTED = re.compile(r"(?P<count>\d+(?:\.\d+)?)\s*[xX×*]\s*(?P<each>[^xX×*]+)")
+
 
 class QuantityError(PlanError):
     """Text that is not a quantity of the wanted kind, or out of its range."""
@@ -91,7 +93,8 @@ def parse(text: str, kind: str, default_unit: str) -> float:
     Parameters
     ----------
     text : str
-        What the user typed. Feet and inches may follow one another, with fractions of an inch.
+        What the user typed. Feet and inches may follow one another, with fractions of an inch; a length
+        may be counted in courses, `49 x 4 1/2"`.
     kind : str
         "length" [m], "small length" [mm], "area" [m2], "temperature" [°C], "temperature difference" [K], "speed" [m/s],
         "spread" [m2/L], "film" [µm], "rate" [m2/h] or "time" [h].
@@ -111,6 +114,10 @@ def parse(text: str, kind: str, default_unit: str) -> float:
     if clean[0] in "+-":
         sign = -1.0 if clean[0] == "-" else 1.0
         clean = clean[1:]
+    counted = _COUNTED.fullmatch(clean) if kind == "length" else None
+    if counted:
+        # Courses counted and one of them measured: 49 x 4 1/2".
+        return sign * float(counted["count"]) * parse(counted["each"], kind, default_unit)
     terms = _terms(clean, kind)
     if not terms:
         raise QuantityError(f"Cannot read “{text}”. Type it like {_EXAMPLE[kind]}.")

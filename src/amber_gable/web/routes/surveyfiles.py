@@ -35,7 +35,7 @@ def bundle_schema() -> JSONResponse:
 
 @router.get("/jobs/{job_id}/survey/files", name="survey_files")
 def files_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    return page(request, context, "survey/files.html", job=job, stage="survey", part="files", sheet=sheet_of(context, job))
+    return page(request, context, "survey/files.html", job=job, stage="survey", part="files")
 
 
 @router.get("/jobs/{job_id}/survey.json", name="survey_json")

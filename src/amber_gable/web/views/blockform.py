@@ -32,7 +32,7 @@ _LABELS: dict[str, tuple[str, str]] = {
     "deep_m": ("Depth, front to back", ""),
     "projects_m": ("Stands out by", "From the wall it stands against."),
     "setback_m": ("Set back from the wall", "Its front, inward from the wall below."),
-    "eaves_height_m": ("Eaves height", "Ground to the eaves."),
+    "eaves_height_m": ("Eaves height", 'Or by courses: 49 x 4 1/2"'),
     "ridge_height_m": ("Ridge height", "Ground to the ridge; top of a shed."),
     "overhang_m": ("Overhang", "Of the roof beyond the wall."),
     "plinth_height_m": ("Plinth height", "Masonry foot; empty if none."),

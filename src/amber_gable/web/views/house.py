@@ -29,9 +29,14 @@ def _band(job: Job, knowledge: Knowledge, style: BandStyle) -> Markup:
 
 
 def survey_band(
-    job: Job, knowledge: Knowledge, findings: Sequence[Finding], at: Callable[[str], str], selected: str | None = None
+    job: Job,
+    knowledge: Knowledge,
+    findings: Sequence[Finding],
+    at: Callable[[str], str],
+    selected: str | None = None,
+    sunny: str | None = None,
 ) -> Markup:
-    """Filled by what will be painted; findings as pins. `at` gives the address of a surface's card."""
+    """Filled by what will be painted; findings as pins, the side with most sun marked. `at` gives a surface's address."""
     look = survey_look(at)
     captions = {}
     for e in job.building.elevations:
@@ -39,7 +44,7 @@ def survey_band(
         openings = f"{count} opening{'s' if count != 1 else ''} · " if count else ""
         captions[e.id] = f"{openings}faces {e.azimuth_deg:.0f}°"
     drawn = drawn_house(job, knowledge, findings, href="")
-    style = BandStyle(look, captions, selected=selected, height=212.0, is_quick=job.building.is_quick)
+    style = BandStyle(look, captions, selected=selected, height=212.0, is_quick=job.building.is_quick, sunny=sunny)
     return Markup(house_band(drawn, style))
 
 

@@ -16,11 +16,12 @@ from amber_gable.services.context import Context
 from amber_gable.services.survey.features import suggestion
 from amber_gable.services.survey.openings import MOVES
 from amber_gable.services.survey.rows import rect_of
+from amber_gable.services.survey.sunside import sun_side
 from amber_gable.services.takeoffs import net_area_m2
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Surface
 from amber_gable.units import show
-from amber_gable.web.templating import page
+from amber_gable.web.templating import page, zone_of
 from amber_gable.web.views.drawn import drawn_elevation, pins_of
 from amber_gable.web.views.house import survey_band, survey_look
 
@@ -75,7 +76,14 @@ def panel_values(context: Context, job: Job, at: str, *, with_dimensions: bool =
         "stage": "survey",
         "part": "walls",
         "knowledge": knowledge,
-        "band": survey_band(job, knowledge, findings, lambda surface_id: f"?at={surface_id}", surface.id if surface else None),
+        "band": survey_band(
+            job,
+            knowledge,
+            findings,
+            lambda surface_id: f"?at={surface_id}",
+            surface.id if surface else None,
+            sun_side(context, job, context.clock.now().astimezone(zone_of(job))),
+        ),
         "drawing": Markup(drawing),
         "with_dimensions": with_dimensions,
         "undoable": undoable,

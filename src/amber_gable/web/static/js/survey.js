@@ -115,6 +115,7 @@
     const button = event.target.closest?.("[data-tool]");
     if (button) pick(button.dataset.tool);
   }, true);
+  document.addEventListener("dragstart", (event) => { if (tool && event.target.closest?.("[data-elevation-drawing]")) event.preventDefault(); });
   document.addEventListener("keydown", (event) => { if (event.key === "Escape" && tool) pick(null); });
 
   // Where a fault lies comes with the answer that names it.
