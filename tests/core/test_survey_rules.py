@@ -65,11 +65,16 @@ def test_moisture_tells_mean_and_worst_and_where_to_look(knowledge):
 @pytest.mark.parametrize(
     ("key", "values", "field"),
     [
-        ("rub", {"rating": 11}, "rating"), ("rub", {}, "rating"), ("rub", {"rating": True}, "rating"), ("tape-pull", {"fibres": "lots"}, "fibres"),
-        ("moisture", {"readings_pct": []}, "readings_pct"), ("moisture", {"readings_pct": [12, 120]}, "readings_pct"),
-        ("ph", {"ph": float("nan")}, "ph"), ("magnet", {"holds": "yes"}, "rust"),
+        ("rub", {"rating": 11}, "rating"),
+        ("rub", {}, "rating"),
+        ("rub", {"rating": True}, "rating"),
+        ("tape-pull", {"fibres": "lots"}, "fibres"),
+        ("moisture", {"readings_pct": []}, "readings_pct"),
+        ("moisture", {"readings_pct": [12, 120]}, "readings_pct"),
+        ("ph", {"ph": float("nan")}, "ph"),
+        ("magnet", {"holds": "yes"}, "rust"),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_read_off_is_refused_at_its_field(key, values, field):
     with pytest.raises(FieldErrors) as caught:
         card_for(key).read(values)
@@ -124,11 +129,14 @@ GOOD = {"tester": "A", "qualification": "B-1", "method": "XRF", "result": "negat
 @pytest.mark.parametrize(
     ("basis", "component", "details", "field"),
     [
-        ("test", "south", GOOD | {"tester": " "}, "tester"), ("test", None, GOOD, "surface_id"), ("test", "south", GOOD | {"result": "fine"}, "result"),
-        ("test", "south", GOOD | {"tested_on": "last week"}, "tested_on"), ("works-under", None, {"certificate": "C"}, "containment"),
+        ("test", "south", GOOD | {"tester": " "}, "tester"),
+        ("test", None, GOOD, "surface_id"),
+        ("test", "south", GOOD | {"result": "fine"}, "result"),
+        ("test", "south", GOOD | {"tested_on": "last week"}, "tested_on"),
+        ("works-under", None, {"certificate": "C"}, "containment"),
         ("hope", None, {}, "basis"),
     ],
-)  # fmt: skip
+)
 def test_a_record_that_would_not_stand_is_refused(basis, component, details, field):
     check_record("lead", "test", "south", GOOD)
     with pytest.raises(FieldErrors) as caught:
@@ -139,10 +147,16 @@ def test_a_record_that_would_not_stand_is_refused(basis, component, details, fie
 @pytest.mark.parametrize(
     ("top", "ground", "slope", "line", "access"),
     [
-        (2.4, "soft", 20, None, "ground"), (2.9, "firm", 0, None, "step-ladder"), (3.1, "firm", 0, None, "tower"), (12, "firm", 0, None, "lift"),
-        (6, "soft", 2, None, "ladder"), (6, "firm", 7, None, "lift"), (6, "firm", 0, 2.9, "tower"), (12, "soft", 0, None, "lift"),
+        (2.4, "soft", 20, None, "ground"),
+        (2.9, "firm", 0, None, "step-ladder"),
+        (3.1, "firm", 0, None, "tower"),
+        (12, "firm", 0, None, "lift"),
+        (6, "soft", 2, None, "ladder"),
+        (6, "firm", 7, None, "lift"),
+        (6, "firm", 0, 2.9, "tower"),
+        (12, "soft", 0, None, "lift"),
     ],
-)  # fmt: skip
+)
 def test_access_is_the_least_that_is_safe_with_the_reason(knowledge, top, ground, slope, line, access):
     found = suggest(knowledge.access, Site(top, knowledge.grounds[ground], slope, line))
     assert found.access == access

@@ -85,8 +85,21 @@ def test_dimensions_that_cannot_be_are_refused(shape, mm, field, words):
 def test_every_shipped_profile_has_a_factor_and_every_row_a_source():
     known = shipped()
     assert all(factor_of(p).value >= 1 for p in known.profiles.values())
-    tables = (known.claddings, known.substrates, known.profiles, known.textures, known.products, known.access, known.methods, known.openings,
-              known.items, known.conditions, known.features, known.coatings, known.countries)  # fmt: skip
+    tables = (
+        known.claddings,
+        known.substrates,
+        known.profiles,
+        known.textures,
+        known.products,
+        known.access,
+        known.methods,
+        known.openings,
+        known.items,
+        known.conditions,
+        known.features,
+        known.coatings,
+        known.countries,
+    )
     assert all(row.source for table in tables for row in table.values())
 
 

@@ -9,6 +9,7 @@ from tests.e2e.conftest import running
 pytestmark = pytest.mark.e2e
 
 STAGES = ("survey", "systems", "takeoff", "windows", "schedule", "log")
+PARTS = ("blocks", "items", "around", "gates", "walk", "facts", "files", "walk/around/damage")
 WCAG = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}
 
 
@@ -26,7 +27,8 @@ def violations(page: Page) -> list[str]:
 
 def addresses(site) -> list[str]:
     return [site.url, f"{site.url}/jobs", f"{site.url}/jobs/new", f"{site.url}/reckoner", f"{site.url}/reckoner/surface-temperature",
-            f"{site.url}/nowhere", *(site.job(s) for s in STAGES)]  # fmt: skip
+            f"{site.url}/nowhere", f"{site.url}/quick", *(site.job(s) for s in STAGES),
+            *(site.job(f"survey/{p}") for p in PARTS)]  # fmt: skip
 
 
 # Every page at the desk; in the other theme and on the phone those that are drawn differently there.
@@ -35,7 +37,7 @@ def addresses(site) -> list[str]:
     [
         ("linen", (1280, 800), ("",)),
         ("glare", (1280, 800), ("/windows", "/schedule", "/takeoff")),
-        ("linen", (360, 740), ("/windows", "/log", "/survey")),
+        ("linen", (360, 740), ("/windows", "/log", "/survey", "/quick", "/damage")),
     ],
 )
 def test_no_page_breaks_a_rule_of_access(page: Page, site, theme, size, pages):

@@ -40,10 +40,21 @@ def new_job(page: Page, site, spec: DemoJob) -> str:
     """Type in the job and its main block; return its address."""
     page.goto(f"{site.url}/jobs/new")
     facts, main = spec.facts, spec.blocks[0]
-    fill(page, "new-job", {
-        "name": f"{facts.name} again", "year_built": str(facts.year_built), "latitude_deg": "43.80", "longitude_deg": "-91.25", "altitude_m": "673 ft",
-        "front_azimuth_deg": f"{spec.front_azimuth_deg:g}", "roof": main.roof, "ridge_runs": main.ridge_runs, **main.lengths,
-    })  # fmt: skip
+    fill(
+        page,
+        "new-job",
+        {
+            "name": f"{facts.name} again",
+            "year_built": str(facts.year_built),
+            "latitude_deg": "43.80",
+            "longitude_deg": "-91.25",
+            "altitude_m": "673 ft",
+            "front_azimuth_deg": f"{spec.front_azimuth_deg:g}",
+            "roof": main.roof,
+            "ridge_runs": main.ridge_runs,
+            **main.lengths,
+        },
+    )
     page.get_by_role("button", name="Draw the house").click()
     page.wait_for_url("**/survey")
     return page.url.removesuffix("/survey")
@@ -77,15 +88,23 @@ def go_to(page: Page, job: str, surface: str) -> None:
 def add_openings(page: Page, job: str, spec: DemoJob) -> None:
     for side in dict.fromkeys(o.elevation for o in spec.openings):
         go_to(page, job, f"{side} wall")
-        count = 0
-        for o in (o for o in spec.openings if o.elevation == side):
+        for count, o in enumerate((o for o in spec.openings if o.elevation == side), start=1):
             form = page.locator("#opening-card form").first.get_attribute("id")
-            fill(page, form, {
-                "kind": o.kind, "width_m": o.width_m, "height_m": o.height_m, "left_m": o.left_m, "sill_m": o.sill_m, "panes_across": o.panes_across,
-                "panes_up": o.panes_up, "moves": o.moves,
-            })  # fmt: skip
+            fill(
+                page,
+                form,
+                {
+                    "kind": o.kind,
+                    "width_m": o.width_m,
+                    "height_m": o.height_m,
+                    "left_m": o.left_m,
+                    "sill_m": o.sill_m,
+                    "panes_across": o.panes_across,
+                    "panes_up": o.panes_up,
+                    "moves": o.moves,
+                },
+            )
             page.locator("#opening-card").get_by_role("button", name="Add", exact=True).click()
-            count += 1
             expect(page.locator("#openings tbody tr")).to_have_count(count)
 
 

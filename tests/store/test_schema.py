@@ -91,8 +91,8 @@ def test_instants_keep_their_zone_and_naive_ones_are_a_mistake_of_ours(engine):
 
 OLD_ROWS = (
     "INSERT INTO contractors (name, units, painters, version, id) VALUES ('C', 'us', '[]', 1, 'c')",
-    "INSERT INTO jobs (contractor_id, name, latitude_deg, longitude_deg, altitude_m, time_zone, units, crew, rules, created_at, version, id)"
-    " VALUES ('c', 'Mill', 43, -91, 200, 'America/Chicago', 'us', '[]', '{}', '2026-01-01 00:00:00', 1, 'j')",
+    "INSERT INTO jobs (contractor_id, name, latitude_deg, longitude_deg, altitude_m, time_zone, units, crew, rules, created_at,"
+    " version, id) VALUES ('c', 'Mill', 43, -91, 200, 'America/Chicago', 'us', '[]', '{}', '2026-01-01 00:00:00', 1, 'j')",
     "INSERT INTO buildings (job_id, length_m, width_m, eaves_height_m, ridge_height_m, front_azimuth_deg, front_is, overhang_m,"
     " plinth_height_m, version, id) VALUES ('j', 12, 8, 6, 9, 90, 'gable end', 0.4, 0.5, 1, 'b')",
     "INSERT INTO elevations (building_id, side, position, name, azimuth_deg, is_gable, outline, version, id)"

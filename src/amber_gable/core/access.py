@@ -78,8 +78,9 @@ def suggest(table: Mapping[str, Access], site: Site, system: System = "metric") 
     passed: dict[str, str] = {}
     cautions: list[str] = []
     if site.line_distance_m is not None and site.line_distance_m < LINE_CLEARANCE_M:
+        away, kept = _say(site.line_distance_m, system), _say(LINE_CLEARANCE_M, system)
         cautions.append(
-            f"Power line {_say(site.line_distance_m, system)} away: at least {_say(LINE_CLEARANCE_M, system)} is kept by people, ladders and poles. "
+            f"Power line {away} away: at least {kept} is kept by people, ladders and poles. "
             "No work here until the supplier has isolated or shielded it."
         )
     for key in _ORDER:

@@ -10,6 +10,7 @@ JOB = DemoJob(
     facts=facts("Orchard Deck", 2004, ("Ines",)),
     rules=JobRules(painters=1, method="brush", access="ground"),
     front_azimuth_deg=20.0,
+    paints_trim=False,
     blocks=(
         BlockSpec(
             "house", "House", {"across_m": "34'", "deep_m": "24'", "eaves_height_m": "9' 6\"", "ridge_height_m": "16'", "overhang_m": "1'"},

@@ -104,6 +104,8 @@ class DemoJob:
     features: Sequence[FeatureSpec] = ()
     findings: Sequence[FindingSpec] = ()
     tests: Sequence[TestSpec] = ()
+    # Whether the trim that follows from the blocks is painted.
+    paints_trim: bool = True
     grounds: Mapping[str, str] = field(default_factory=dict)
     walk: Sequence[tuple[str, str, str]] = ()
 

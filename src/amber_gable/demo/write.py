@@ -49,6 +49,8 @@ def write(context: Context, spec: DemoJob) -> str:
         line = tuple((_ft(x), _ft(y)) for x, y in parse_corners(corners))
         surfaces.add_cut(context, job_id, by_name[name], line)
     _surfaces(context, jobs.whole(context, job_id), spec)
+    for item in jobs.whole(context, job_id).building.items if not spec.paints_trim else ():
+        items.update_item(context, job_id, item.id, item.girth_m, False)
     for kind, name, length, girth, count in spec.items:
         items.add_item(context, job_id, ItemFacts(kind, _ft(length), _ft(girth), int(count), name))
     _site(context, job_id, spec, by_name)

@@ -45,6 +45,8 @@ def elevation_drawing(
     left, low, right, top = elevation.region.bounds
     room = _DIMENSIONS if measured else 0.0
     scale = min((width - 2 * _MARGIN - 2.2 * room) / (right - left), (height - 2 * _MARGIN - room) / ((top - low) or 1))
+    # No higher than it needs: a long low wall leaves no empty paper above it.
+    height = min(height, (top - low) * scale + 2 * _MARGIN + room)
     # Drawn square on, without foreshortening: what is measured and drawn on is the plane itself.
     flat = _square_on(elevation)
     paper = Paper("elevation", scale, look, selected)

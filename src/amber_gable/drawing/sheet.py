@@ -17,7 +17,8 @@ STYLE = """
 .band-shutter{fill:#d8d8d2}.band-slats,.band-bars,.band-panel{stroke:#22303a;stroke-width:.6;fill:none}.band-door{fill:none;stroke:#22303a;stroke-width:1.4}
 .band-balusters{stroke:#22303a;stroke-width:.8;fill:none}.band-ground,.scale{stroke:#22303a;stroke-width:1.2;fill:none}
 .pin{fill:#a53e28}.pin.is-damage{fill:#22303a}.pin-number{fill:#fff;font:700 9px sans-serif;text-anchor:middle}
-text{font:12px sans-serif;fill:#22303a}.name{font-weight:700;text-anchor:middle}.note{text-anchor:middle}.title{font-size:18px;font-weight:700}
+text{font:12px sans-serif;fill:#22303a}.name{font-weight:700;text-anchor:middle}.note{text-anchor:middle}
+.title{font-size:18px;font-weight:700}
 """
 
 
@@ -87,9 +88,13 @@ def house_sheet(elevations: Sequence[DrawnElevation], title: str, notes: dict[st
     parts.append(_scale_bar(y + 6, scale, *bar))
     height = y + 34
     return el(
-        "svg", [el("style", STYLE), paper.definitions(), *parts], xmlns="http://www.w3.org/2000/svg", viewBox=f"0 0 {WIDTH:.0f} {height:.0f}",
-        width=WIDTH, height=height,
-    )  # fmt: skip
+        "svg",
+        [el("style", STYLE), paper.definitions(), *parts],
+        xmlns="http://www.w3.org/2000/svg",
+        viewBox=f"0 0 {WIDTH:.0f} {height:.0f}",
+        width=WIDTH,
+        height=height,
+    )
 
 
 def _scale_bar(y: float, scale: float, length_m: float, said: str) -> str:

@@ -5,9 +5,25 @@ import io
 from collections.abc import Iterable, Sequence
 
 HEAD = (
-    "elevation", "surface", "kind", "azimuth_deg", "tilt_deg", "substrate", "profile", "profile_factor", "texture", "coating", "coated_year",
-    "old_lrv_pct", "new_lrv_pct", "is_painted", "gross_area_m2", "openings_area_m2", "net_area_m2", "access",
-)  # fmt: skip
+    "elevation",
+    "surface",
+    "kind",
+    "azimuth_deg",
+    "tilt_deg",
+    "substrate",
+    "profile",
+    "profile_factor",
+    "texture",
+    "coating",
+    "coated_year",
+    "old_lrv_pct",
+    "new_lrv_pct",
+    "is_painted",
+    "gross_area_m2",
+    "openings_area_m2",
+    "net_area_m2",
+    "access",
+)
 
 
 def surfaces_csv(rows: Iterable[Sequence[object]]) -> str:

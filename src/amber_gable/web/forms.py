@@ -1,7 +1,7 @@
 """Reading forms: what painters type becomes SI, every fault gets a message at its field."""
 
 import math
-from collections.abc import Callable, Collection
+from collections.abc import AsyncIterator, Callable, Collection
 from typing import Annotated
 
 from fastapi import Depends, Request
@@ -79,11 +79,11 @@ class TypedForm:
             self.errors[name] = str(fault)
             return math.nan
 
-    def dimension(self, name: str) -> float:
-        """Return a small length in millimetres; a bare number is millimetres. Counts have no unit."""
+    def dimension(self, name: str, system: System) -> float:
+        """Return a small length in millimetres; a bare number is in inches or millimetres. Counts have no unit."""
         if not name.endswith("_mm"):
             return self.number(name, "A number, please.")
-        return self.si(name, "small length", "mm")
+        return round(self.si(name, "small length", "in" if system == "us" else "mm"), 2)
 
     def number(self, name: str, words: str) -> float:
         """Return a plain number; `words` say what is wanted."""
@@ -132,8 +132,13 @@ class TypedForm:
         check_all(*checks, also=self.errors)
 
 
-async def typed_form(request: Request) -> TypedForm:
-    return TypedForm(await request.form())
+async def typed_form(request: Request) -> AsyncIterator[TypedForm]:
+    values = await request.form()
+    try:
+        yield TypedForm(values)
+    finally:
+        # Uploads lie in temporary files until the answer is made.
+        await values.close()
 
 
 Typed = Annotated[TypedForm, Depends(typed_form)]

@@ -99,6 +99,7 @@ templates.env.filters.update(
     name_pairs=lambda rows: [(key, row.name) for key, row in rows.items()],
     self_pairs=lambda names: [(name, name) for name in names],
     id_names=lambda rows: [(row.id, row.name) for row in rows],
+    small=lambda mm, unit: f"{mm / 25.4:.4g}" if unit == "in" else f"{mm:g}",
     in_map=lambda key, mapping: mapping[key],
     zip=lambda first, second: list(zip(first, second, strict=True)),
 )

@@ -177,7 +177,10 @@ def lead(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
     amount = float(values["amount"])
     limit = t.lead_mg_cm2 if values["unit"] == "mg/cm2" else t.lead_ppm
     if amount >= limit:
-        means = "Lead paint: the firm's certificate, notice, containment and wind check before anything starts. Larger jobs go to professionals."
+        means = (
+            "Lead paint: the firm's certificate, notice, containment and wind check before anything starts. "
+            "Larger jobs go to professionals."
+        )
         return _of("fail", "Lead", means, amount, limit)
     if values["qualified"] != "yes" or amount >= 0.5 * limit:
         means = "It clears nothing: only a qualified tester's negative clears this component, and a result this near is taken again."

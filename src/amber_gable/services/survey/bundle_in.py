@@ -219,10 +219,18 @@ def _rest(reader: _Reader, change: ChangeSet, job: Job) -> None:
             fresh = next(e for e in job.building.elevations if e.id == wall.id)
             change.add(
                 Finding(
-                    id=new_id(), version=1, job_id=job.id, elevation_id=wall.id, surface_id=surface_at(fresh, pin.x_m, pin.y_m), number=index + 1,
-                    found_at=at, acknowledged_by=pin.acknowledged_by, acknowledged_at=at if pin.acknowledged_by else None, **asdict(found),
+                    id=new_id(),
+                    version=1,
+                    job_id=job.id,
+                    elevation_id=wall.id,
+                    surface_id=surface_at(fresh, pin.x_m, pin.y_m),
+                    number=index + 1,
+                    found_at=at,
+                    acknowledged_by=pin.acknowledged_by,
+                    acknowledged_at=at if pin.acknowledged_by else None,
+                    **asdict(found),
                 )
-            )  # fmt: skip
+            )
     _records(reader, change, job)
     for index, answer in enumerate(bundle.walk):
         station = answer.station

@@ -48,8 +48,15 @@ def add_item(context: Context, job_id: str, facts: ItemFacts) -> str:
         job = require(queries.job_whole(change.session, job_id), "job")
         values = asdict(facts) | {"name": facts.name.strip() or kind.label}
         row = Item(
-            id=new_id(), version=1, building_id=job.building.id, elevation_id=None, key="", substrate=kind.substrate, is_derived=False, **values
-        )  # fmt: skip
+            id=new_id(),
+            version=1,
+            building_id=job.building.id,
+            elevation_id=None,
+            key="",
+            substrate=kind.substrate,
+            is_derived=False,
+            **values,
+        )
         change.add(row)
         return row.id
 

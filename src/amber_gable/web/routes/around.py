@@ -80,9 +80,17 @@ def gates_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
         undoable, records = changes.undo_label(session, job.id), queries.clearances(session, job.id)
     components = gates.components_of(context, job)
     return page(
-        request, context, "survey/gates.html", job=job, stage="survey", part="gates", undoable=undoable, records=records, components=components,
+        request,
+        context,
+        "survey/gates.html",
+        job=job,
+        stage="survey",
+        part="gates",
+        undoable=undoable,
+        records=records,
+        components=components,
         names={c.id: c.name for c in components},
-    )  # fmt: skip
+    )
 
 
 _DETAILS = ("tester", "qualification", "method", "result", "tested_on", "certificate", "notice", "containment")

@@ -101,9 +101,21 @@ def job_list(request: Request, context: Ctx) -> HTMLResponse:
 def new_job(request: Request, context: Ctx) -> HTMLResponse:
     owner = jobs.contractor(context)
     return page(
-        request, context, "jobs/new.html", zones=known_zones(), owner=owner, directions=DIRECTIONS, system=owner.units, building=None,
-        countries=context.knowledge.countries, block_fields=fields_of("house"), roofs=ROOF_WORDS[:-1], ridges=RIDGE_WORDS, kind="house", block=None,
-    )  # fmt: skip
+        request,
+        context,
+        "jobs/new.html",
+        zones=known_zones(),
+        owner=owner,
+        directions=DIRECTIONS,
+        system=owner.units,
+        building=None,
+        countries=context.knowledge.countries,
+        block_fields=fields_of("house"),
+        roofs=ROOF_WORDS[:-1],
+        ridges=RIDGE_WORDS,
+        kind="house",
+        block=None,
+    )
 
 
 @router.post("/jobs", name="create_job")

@@ -6,12 +6,13 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from amber_gable.core.geometry.alone import parse_corners
+from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.profiles import SHAPES
 from amber_gable.errors import FieldErrors
 from amber_gable.services import jobs
 from amber_gable.services.survey import surfaces
 from amber_gable.services.survey.surfaces import SurfaceFacts
-from amber_gable.units import QuantityError, parse
+from amber_gable.units import QuantityError, System, parse
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.routes.jobs import DIRECTIONS, Facts, sent
@@ -38,11 +39,11 @@ def update_facts(request: Request, context: Ctx, job_id: str, form: Typed, typed
     return sent(request.url_for("survey", job_id=job_id))
 
 
-def _surface_facts(form: TypedForm, knowledge: Any) -> SurfaceFacts:
+def _surface_facts(form: TypedForm, knowledge: Knowledge, system: System) -> SurfaceFacts:
     profile = knowledge.profiles.get(form.raw("profile"))
     wanted = SHAPES[profile.shape].dimensions if profile else ()
     # Dimensions of a profile that was just left are not asked for again.
-    typed = {name: form.dimension(name) for name in wanted if form.raw(name)}
+    typed = {name: form.dimension(name, system) for name in wanted if form.raw(name)}
     lrv = "The light reflectance value is 0 (black) to 100 (white); the colour card gives it."
     return SurfaceFacts(
         substrate=form.raw("substrate"),
@@ -62,7 +63,7 @@ def _surface_facts(form: TypedForm, knowledge: Any) -> SurfaceFacts:
 
 @router.post("/surfaces/{surface_id}", name="update_surface")
 def update_surface(request: Request, context: Ctx, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
-    facts = _surface_facts(form, context.knowledge)
+    facts = _surface_facts(form, context.knowledge, job.units)  # type: ignore[arg-type]
     form.done(lambda: facts.check(context.knowledge))
     surfaces.update_surface(context, job.id, surface_id, facts, form.version())
     return panel(request, context, job.id, surface_id, "survey/_surface_saved.html")

@@ -29,13 +29,14 @@ MOVE_WORDS = tuple(zip(MOVES, ("not tried yet", "opens freely", "painted shut"),
 
 
 def chosen(job: Job, at: str) -> tuple[Elevation, Surface | None]:
-    """Return the elevation and surface that an id names; the first wall where it names none."""
+    """Return the elevation and surface that an id names; the largest that is painted where it names none."""
     for elevation in job.building.elevations:
         for surface in elevation.surfaces:
             if surface.id == at:
                 return elevation, surface
-    walls = [e for e in job.building.elevations if e.kind == "wall"]
-    fallback = max(walls, key=lambda e: max(x for x, _ in e.outline)) if walls else job.building.elevations[0]
+    fallback = max(
+        job.building.elevations, key=lambda e: (any(s.is_painted for s in e.surfaces), e.kind != "roof", max(x for x, _ in e.outline))
+    )
     elevation = next((e for e in job.building.elevations if e.id == at), None) or fallback
     return elevation, elevation.surfaces[0] if elevation.surfaces else None
 
