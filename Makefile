@@ -25,10 +25,10 @@ lint: setup-test
 	$(RUN)/lint-imports
 
 unit: setup-test
-	$(RUN)/pytest -m "not e2e"
+	$(RUN)/pytest -n 2 -m "not e2e"
 
 e2e: setup-test
-	$(RUN)/pytest -m e2e
+	$(RUN)/pytest -n 2 -m e2e
 
 bench: setup-test
 	$(RUN)/python scripts/bench.py

@@ -66,6 +66,9 @@ def take(browser: Browser, url: str) -> None:
     for stage in ("survey", "systems", "takeoff"):
         page.goto(f"{job}/{stage}")
         shot(stage)
+    for part in ("blocks", "around"):
+        page.goto(f"{job}/survey/{part}")
+        shot(part)
     page.goto(f"{job}/windows")
     show_hour(page, HALF_PAST_TEN)
     shot("windows")
@@ -84,6 +87,8 @@ def take(browser: Browser, url: str) -> None:
     page.set_viewport_size(PHONE)
     page.goto(url)
     shot("phone-morning")
+    page.goto(f"{job}/survey/walk/go")
+    shot("phone-walk")
     page.goto(f"{job}/log")
     read_a_wall(page)
     page.locator("#verdict").scroll_into_view_if_needed()

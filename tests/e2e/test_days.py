@@ -26,7 +26,8 @@ def test_a_day_from_dew_to_dusk_and_the_front_after_it(quiet_page: Page, site):
     page.get_by_role("button", name="Make the schedule", exact=True).click()
     expect(page.get_by_role("heading", name="Coat by coat")).to_be_visible()
     page.goto(site.url)
-    lead, until = page.locator(".answer-lead"), page.locator(".answer-until")
+    first = page.locator("article", has=page.get_by_role("link", name="Tollkeeper's House", exact=True))
+    lead, until = first.locator(".answer-lead"), first.locator(".answer-until")
     expect(until).to_contain_text("All 7 surfaces are wet")
     start = re.search(r"at (\d\d):(\d\d)", lead.inner_text())
     assert 8 <= int(start[1]) <= 11, "late in the morning, once the dew is gone"
@@ -35,7 +36,7 @@ def test_a_day_from_dew_to_dusk_and_the_front_after_it(quiet_page: Page, site):
     expect(lead).to_have_text(re.compile(r"^Paint the .* now\.$"))
     expect(until).to_have_count(0)
     # The drawing beside it shows a side that may be painted.
-    assert "var(--open)" in {s.get_attribute("fill") for s in page.locator(".morning-house .band-surface").all()}
+    assert "var(--open)" in {s.get_attribute("fill") for s in first.locator(".morning-house .band-surface").all()}
 
     # After dusk the sentence speaks of tomorrow, and the forecast is the newest.
     step(page, 3, 3, 3)
@@ -60,12 +61,15 @@ def test_a_metric_house_south_of_the_equator(quiet_page: Page, site):
     page.get_by_label("Units").select_option("metric")
     fields = {
         "Name": "Sandbar Hut", "Latitude": "-38,5", "Longitude": "145.2", "Altitude": "15", "Time zone": "Australia/Melbourne",
-        "Length along the ridge": "9,9", "Width across": "7.2", "Eaves height": "2.9", "Ridge height": "5.1 m", "Front faces": "0",
+        "Width along its front": "9,9", "Depth": "7.2", "Eaves height": "2.9", "Ridge height": "5.1 m", "Front faces": "0",
     }  # fmt: skip
     for label, value in fields.items():
         page.get_by_label(re.compile(f"^{label}")).first.fill(value)
     page.get_by_role("button", name="Draw the house").click()
-    expect(page.locator("h1")).to_contain_text("m² of surface")
+    expect(page.locator("h1")).to_contain_text("m² to paint on 4 sides")
+    # The sun side is computed: here it is the north.
+    sun_side = page.locator(".band [data-view]", has=page.locator(".band-sun.is-on")).locator(".band-name")
+    expect(sun_side).to_have_text("North")
     # 2 x (9.9 + 7.2) x 2.9 of walls and two gables of 7.2 x 2.2 / 2.
     assert page.locator("h1").inner_text().startswith(f"{2 * (9.9 + 7.2) * 2.9 + 7.2 * 2.2:.1f} m²")
     page.keyboard.press("4")
