@@ -26,11 +26,21 @@ def buildings(draw):
         low = tenths(2, 5)
         blocks.append(
             Block(
-                f"w{n}", f"Wing {n}", "wing", tenths(2, 5), 0, low, low + tenths(0.5, 3), draw(st.sampled_from(["gable", "hip", "shed", "flat"])),
-                draw(st.sampled_from(["along", "to back"])), parent="h", side=draw(st.integers(0, 3)), from_left_m=tenths(-1, 6),
+                f"w{n}",
+                f"Wing {n}",
+                "wing",
+                tenths(2, 5),
+                0,
+                low,
+                low + tenths(0.5, 3),
+                draw(st.sampled_from(["gable", "hip", "shed", "flat"])),
+                draw(st.sampled_from(["along", "to back"])),
+                parent="h",
+                side=draw(st.integers(0, 3)),
+                from_left_m=tenths(-1, 6),
                 projects_m=(out := tenths(1.5, 4)),
             )
-        )  # fmt: skip
+        )
         blocks[-1] = Block(**{**blocks[-1].__dict__, "deep_m": out})
     return blocks
 

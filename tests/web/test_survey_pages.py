@@ -50,9 +50,19 @@ def test_a_surface_or_elevation_in_the_address_is_the_one_shown(client, job):
 
 
 WING = {
-    "kind": "wing", "name": "", "side": "3", "from_left_m": "2'", "roof": "gable", "ridge_runs": "to back", "across_m": "12'", "projects_m": "10'",
-    "eaves_height_m": "8'", "ridge_height_m": "11'", "overhang_m": "", "plinth_height_m": "",
-}  # fmt: skip
+    "kind": "wing",
+    "name": "",
+    "side": "3",
+    "from_left_m": "2'",
+    "roof": "gable",
+    "ridge_runs": "to back",
+    "across_m": "12'",
+    "projects_m": "10'",
+    "eaves_height_m": "8'",
+    "ridge_height_m": "11'",
+    "overhang_m": "",
+    "plinth_height_m": "",
+}
 
 
 def test_blocks_come_are_measured_again_and_go(client, job, again):
@@ -150,18 +160,33 @@ def test_openings_are_changed_copied_repeated_and_mirrored(client, job, again):
 def test_surfaces_take_their_own_profile_and_colours(client, job, again):
     wall = side(job, "West").surfaces[0]
     facts = {
-        "substrate": "wood-siding", "profile": "lap", "texture": "smooth", "lrv_pct": "", "hex": "#C0A060", "coating": "acrylic", "coated_year": "2014",
-        "old_lrv_pct": "40", "old_hex": "", "exposure_mm": "6", "butt_mm": "0.5 in", "is_painted": "on", "surface_name": "Garden side",
-    }  # fmt: skip
+        "substrate": "wood-siding",
+        "profile": "lap",
+        "texture": "smooth",
+        "lrv_pct": "",
+        "hex": "#C0A060",
+        "coating": "acrylic",
+        "coated_year": "2014",
+        "old_lrv_pct": "40",
+        "old_hex": "",
+        "exposure_mm": "6",
+        "butt_mm": "0.5 in",
+        "is_painted": "on",
+        "surface_name": "Garden side",
+    }
     saved = send(client, path_of(job, f"surfaces/{wall.id}"), facts)
     assert "Profile factor 1.083" in saved.text
     row = next(s for s in side(again(), "West").surfaces if s.id == wall.id)
     assert (row.profile_mm, row.hex, row.name, row.is_named) == ({"exposure_mm": 152.4, "butt_mm": 12.7}, "#c0a060", "Garden side", True)
     assert row.lrv_pct == pytest.approx(37.3, abs=0.5)
     for change, field, words in (
-        ({"hex": "ochre"}, "hex", "six digits"), ({"exposure_mm": "0"}, "exposure_mm", "above 0"), ({"coated_year": "20x"}, "coated_year", "year"),
-        ({"old_lrv_pct": "400"}, "old_lrv_pct", "0 (black)"), ({"butt_mm": ""}, "butt_mm", "Give butt_mm"), ({"coating": "tar"}, "coating", "list"),
-    ):  # fmt: skip
+        ({"hex": "ochre"}, "hex", "six digits"),
+        ({"exposure_mm": "0"}, "exposure_mm", "above 0"),
+        ({"coated_year": "20x"}, "coated_year", "year"),
+        ({"old_lrv_pct": "400"}, "old_lrv_pct", "0 (black)"),
+        ({"butt_mm": ""}, "butt_mm", "Give butt_mm"),
+        ({"coating": "tar"}, "coating", "list"),
+    ):
         assert words in errors(send(client, path_of(job, f"surfaces/{wall.id}"), facts | change, "s"))[f"s-{field}"]
     # A new profile leaves the old one's dimensions behind.
     assert send(client, path_of(job, f"surfaces/{wall.id}"), facts | {"profile": "flat"}).status_code == 200
@@ -373,10 +398,24 @@ def test_a_quick_survey_over_http(client, opened):
     page = client.get("/quick").text
     assert 'value="43.8000"' in page, "it stands where the last job stands, until told otherwise"
     typed = {
-        "name": "Miller's", "perimeter_m": "140'", "eaves_height_m": "18'", "storeys": "2", "gables": "2", "substrate": "wood-siding", "grade": "poor",
-        "units": "us", "front_azimuth_deg": "180", "latitude_deg": "43.8", "longitude_deg": "-91.2", "altitude_m": "", "time_zone": "America/Chicago",
-        "crew": "", "windows": "9", "doors": "1", "year_built": "",
-    }  # fmt: skip
+        "name": "Miller's",
+        "perimeter_m": "140'",
+        "eaves_height_m": "18'",
+        "storeys": "2",
+        "gables": "2",
+        "substrate": "wood-siding",
+        "grade": "poor",
+        "units": "us",
+        "front_azimuth_deg": "180",
+        "latitude_deg": "43.8",
+        "longitude_deg": "-91.2",
+        "altitude_m": "",
+        "time_zone": "America/Chicago",
+        "crew": "",
+        "windows": "9",
+        "doors": "1",
+        "year_built": "",
+    }
     bad = errors(send(client, "/quick", typed | {"perimeter_m": "4'", "windows": "lots", "grade": "grim"}, "q"))
     assert {"q-perimeter_m", "q-windows", "q-grade"} <= set(bad)
     made = send(client, "/quick", typed).headers["hx-redirect"]

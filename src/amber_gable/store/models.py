@@ -242,7 +242,6 @@ class Photo(EditableRow, Base):
     __tablename__ = "photos"
     job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
     finding_id: Mapped[str | None] = mapped_column(ForeignKey("findings.id", ondelete="SET NULL"), index=True)
-    feature_id: Mapped[str | None] = mapped_column(ForeignKey("features.id", ondelete="SET NULL"), index=True)
     digest: Mapped[str] = mapped_column(index=True)
     media_type: Mapped[str]
     width_px: Mapped[int]

@@ -86,9 +86,6 @@ def remove_feature(context: Context, job_id: str, feature_id: str) -> None:
     with changing(context, "remove the note", job_id) as change:
         row = require(change.session.get(Feature, feature_id), "note")
         change.label = f"remove: {context.knowledge.features[row.kind].label.lower()}"
-        for photo in queries.photos(change.session, job_id):
-            if photo.feature_id == feature_id:
-                change.update(photo, {"feature_id": None})
         change.delete(row)
 
 

@@ -99,8 +99,8 @@ def _store(context: Context, content: bytes, picture: Picture, upright: Image.Im
         bare.save(shown, "JPEG", quality=_QUALITY, optimize=True)
 
 
-def add_photo(context: Context, job_id: str, content: bytes, finding_id: str | None = None, feature_id: str | None = None) -> str:
-    """Keep a photograph with a job, and with a finding or a feature of it; return its id.
+def add_photo(context: Context, job_id: str, content: bytes, finding_id: str | None = None) -> str:
+    """Keep a photograph with a job, and with a finding of it; return its id.
 
     Raises
     ------
@@ -113,7 +113,7 @@ def add_photo(context: Context, job_id: str, content: bytes, finding_id: str | N
         if finding_id is not None:
             require(change.session.get(Finding, finding_id), "finding")
         row = Photo(
-            id=new_id(), version=1, job_id=job_id, finding_id=finding_id, feature_id=feature_id, digest=picture.digest,
+            id=new_id(), version=1, job_id=job_id, finding_id=finding_id, digest=picture.digest,
             media_type=picture.media_type, width_px=picture.width_px, height_px=picture.height_px, taken_at=picture.taken_at,
             has_place=picture.has_place, added_at=change.at,
         )  # fmt: skip

@@ -24,6 +24,11 @@ class WalkState:
     progress: Progress
     missing: list[str]
 
+    @property
+    def quick(self) -> dict[str, str]:
+        """What the quick survey noted: grade, storeys, openings that found no room; empty where there was none."""
+        return {question: answer for (station, question), answer in self.answers.items() if station == f"{walk.AROUND}-quick"}
+
 
 def stations_of(job: Job) -> tuple[Station, ...]:
     """Return the walls worth a station, in walking order, and the whole house."""

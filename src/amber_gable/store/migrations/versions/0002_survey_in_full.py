@@ -283,7 +283,6 @@ def _new_tables() -> None:
         "photos",
         sa.Column("job_id", sa.String(), nullable=False),
         sa.Column("finding_id", sa.String(), nullable=True),
-        sa.Column("feature_id", sa.String(), nullable=True),
         sa.Column("digest", sa.String(), nullable=False),
         sa.Column("media_type", sa.String(), nullable=False),
         sa.Column("width_px", sa.Integer(), nullable=False),
@@ -293,13 +292,11 @@ def _new_tables() -> None:
         sa.Column("added_at", UtcDateTime(), nullable=False),
         sa.Column("version", sa.Integer(), nullable=False),
         sa.Column("id", sa.String(), nullable=False),
-        sa.ForeignKeyConstraint(["feature_id"], ["features.id"], name=op.f("fk_photos_feature_id_features"), ondelete="SET NULL"),
         sa.ForeignKeyConstraint(["finding_id"], ["findings.id"], name=op.f("fk_photos_finding_id_findings"), ondelete="SET NULL"),
         sa.ForeignKeyConstraint(["job_id"], ["jobs.id"], name=op.f("fk_photos_job_id_jobs"), ondelete="CASCADE"),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_photos")),
     )
     with op.batch_alter_table("photos", schema=None) as batch_op:
         batch_op.create_index(batch_op.f("ix_photos_digest"), ["digest"], unique=False)
-        batch_op.create_index(batch_op.f("ix_photos_feature_id"), ["feature_id"], unique=False)
         batch_op.create_index(batch_op.f("ix_photos_finding_id"), ["finding_id"], unique=False)
         batch_op.create_index(batch_op.f("ix_photos_job_id"), ["job_id"], unique=False)

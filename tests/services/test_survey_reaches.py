@@ -1,0 +1,152 @@
+"""What the survey knows reaches the stages after it: shade, slopes, walls alone, pieces and gates."""
+
+from dataclasses import replace
+from datetime import timedelta
+
+import numpy as np
+import pytest
+
+from amber_gable.core.site_tests import card_for
+from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.exchange.surfaces_csv import HEAD, surfaces_csv
+from amber_gable.services import jobs, outlook, schedules
+from amber_gable.services.survey import blocks, features, gates, openings, site_tests, surfaces
+from amber_gable.services.survey.features import FeatureFacts
+from amber_gable.services.survey.openings import OpeningFacts
+from amber_gable.services.survey.rows import block_of
+from amber_gable.services.survey.sunside import sun_side
+from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.takeoffs import job_takeoff, net_area_m2
+from tests.services.test_survey import elevation
+
+
+def ahead_of(opened, job):
+    return outlook.outlook(opened, job, outlook.status(opened, job))
+
+
+def named(opened, name):
+    return jobs.whole(opened, next(j.id for j in jobs.list_jobs(opened) if j.name == name))
+
+
+def test_a_tree_noted_in_the_survey_takes_the_sun_off_its_wall_only(opened, job):
+    west, south = (next(s.id for s in elevation(job, n).surfaces if s.kind == "wall") for n in ("West", "South gable"))
+    before = ahead_of(opened, job)
+    features.add_feature(opened, job.id, FeatureFacts("tree", "Spruce", elevation(job, "West").id, 5.0, 150.0, 355.0, 88.0))
+    after = ahead_of(opened, jobs.whole(opened, job.id))
+    sun = {name: (a.windows.climate.direct_sun, a) for name, a in (("before", before), ("after", after))}
+    assert sun["before"][0][before.row(west)].any()
+    assert not sun["after"][0][after.row(west)].any()
+    assert np.array_equal(sun["before"][0][before.row(south)], sun["after"][0][after.row(south)])
+    # Shaded, it is cooler in the afternoon and stays so until the sun is gone.
+    hot = before.windows.climate.direct_sun[before.row(west)]
+    cooler = before.windows.climate.surface_temp_c[before.row(west)] - after.windows.climate.surface_temp_c[after.row(west)]
+    assert cooler[hot].min() > 0
+    assert cooler[hot].max() > 5
+
+
+def test_a_roof_and_a_deck_are_sloped_and_flat_to_the_weather(opened):
+    boathouse, deck = named(opened, "Slipway Boathouse"), named(opened, "Orchard Deck")
+    roof = next(s for s in elevation(boathouse, "South roof").surfaces)
+    wall = next(s for s in elevation(boathouse, "South").surfaces)
+    ahead = ahead_of(opened, boathouse)
+    climate = ahead.windows.climate
+    night = ~climate.sky.is_day
+    # A metal roof faces the sky: colder than the wall by night, and wet more often.
+    assert climate.surface_temp_c[ahead.row(roof.id), night].mean() < climate.surface_temp_c[ahead.row(wall.id), night].mean() - 0.5
+    assert climate.wet[ahead.row(roof.id)].sum() > climate.wet[ahead.row(wall.id)].sum()
+    boards = ahead_of(opened, deck)
+    flat = boards.row(elevation(deck, "Deck boards").surfaces[0].id)
+    noon = int(np.argmax(boards.windows.climate.sky.elevation_deg[:96]))
+    assert boards.windows.climate.direct_sun[flat, noon]
+
+
+def test_only_what_is_painted_is_scheduled_and_a_roof_before_the_wall_below_it(opened):
+    boathouse = named(opened, "Slipway Boathouse")
+    schedules.make(opened, boathouse, ahead_of(opened, boathouse))
+    visits = schedules.saved(opened, boathouse.id).visits
+    names = {s.id: s.name for s in outlook.painted_surfaces(boathouse)}
+    assert {v.surface_id for v in visits} <= set(names)
+    first = {names[v.surface_id]: v.starts_at for v in reversed(visits) if v.coat == 1}
+    for roof, wall in (("North roof", "North wall"), ("South roof", "South wall")):
+        if roof in first and wall in first:
+            assert first[roof] <= first[wall]
+    painted = [s.name for s in outlook.painted_surfaces(named(opened, "Orchard Deck"))]
+    assert painted == ["Deck east railing", "Deck south railing", "Deck steps", "Deck south railing 2", "Deck west railing", "Deck boards"]
+
+
+def test_take_off_uses_the_profile_measured_on_the_surface(opened, job, knowledge):
+    wall = next(s for s in elevation(job, "West").surfaces if s.kind == "wall")
+    before = job_takeoff(job, knowledge).by_surface[wall.id]
+    facts = SurfaceFacts("wood-siding", "lap", "smooth", 31.0, True, {"exposure_mm": 60.0, "butt_mm": 30.0})
+    surfaces.update_surface(opened, job.id, wall.id, facts)
+    after = job_takeoff(jobs.whole(opened, job.id), knowledge).by_surface[wall.id]
+    assert after.net_area_m2 == pytest.approx(before.net_area_m2)
+    assert after.litres_per_coat / before.litres_per_coat == pytest.approx(1.5 / (127 / 114.3), rel=1e-6)
+
+
+def test_railings_take_off_by_their_balusters(opened, knowledge):
+    deck = named(opened, "Orchard Deck")
+    rail = elevation(deck, "Deck east railing").surfaces[0]
+    found = job_takeoff(deck, knowledge).by_surface[rail.id]
+    # Handbook 7: count x perimeter x height; 14 ft of railing 3 ft high, 38 mm square at 127 mm.
+    count = 14 * 0.3048 / 0.127
+    assert found.uptake_m2 == pytest.approx(count * 4 * 0.038 * 3 * 0.3048, rel=2e-3)
+
+
+def test_the_sun_side_is_computed_and_moves_when_it_is_shaded(opened, job):
+    now = opened.clock.now()
+    assert sun_side(opened, job, now) == elevation(job, "South gable").id
+    features.add_feature(opened, job.id, FeatureFacts("hill", "Cliff", None, 20.0, 100.0, 250.0, 80.0))
+    assert sun_side(opened, jobs.whole(opened, job.id), now + timedelta(hours=1)) != elevation(job, "South gable").id
+
+
+def test_a_door_that_becomes_a_window_gives_its_surface_up(opened, job):
+    east = elevation(job, "East")
+    door = next(o for o in east.openings if o.kind == "entry-door")
+    area = net_area_m2(next(s for s in east.surfaces if s.name == "East wall"), east, opened.knowledge)
+    openings.update_opening(opened, job.id, door.id, OpeningFacts("fixed-window", 0.6, 0.6, 5.4, 1.2))
+    again = elevation(jobs.whole(opened, job.id), "East")
+    assert [s.kind for s in again.surfaces] == ["wall", "plinth"]
+    wall = next(s for s in again.surfaces if s.kind == "wall")
+    assert net_area_m2(wall, again, opened.knowledge) == pytest.approx(area + 0.9144 * 2.0828 - 0.36)
+    openings.update_opening(opened, job.id, door.id, OpeningFacts("entry-door", 0.9, 2.0, 5.4, 0.51))
+    assert "door" in {s.kind for s in elevation(jobs.whole(opened, job.id), "East").surfaces}
+
+
+def test_a_test_speaks_of_the_substrate_it_was_done_on(opened, job):
+    wall, plinth = (next(s for s in elevation(job, "West").surfaces if s.kind == kind) for kind in ("wall", "plinth"))
+    chalk = [site_tests.record(opened, job, s.id, "rub", {"rating": 4}).means for s in (wall, plinth)]
+    assert "prime with one made for chalk" in chalk[0]
+    assert "masonry conditioner" in chalk[1]
+    with pytest.raises(NotFoundError):
+        site_tests.record(opened, job, "nowhere", "rub", {"rating": 4})
+    with pytest.raises(FieldErrors):
+        site_tests.record(opened, job, wall.id, "rub", {"rating": 40})
+    assert "metal" in card_for("magnet").families
+
+
+def test_a_material_that_may_hold_asbestos_raises_the_gate_by_itself(opened, job):
+    assert gates.gates_of(opened, job)[1].state == "not raised"
+    wall = next(s for s in elevation(job, "West").surfaces if s.kind == "wall")
+    surfaces.update_surface(opened, job.id, wall.id, SurfaceFacts("cement-siding", "lap-wide", "smooth", 31.0, True))
+    raised = gates.gates_of(opened, jobs.whole(opened, job.id))[1]
+    assert (raised.state, raised.open_components) == ("closed", (wall.id,))
+    assert "sampled" in raised.rules[0]
+
+
+def test_a_block_that_others_hang_on_moves_them_with_it(opened, job):
+    porch = next(e for e in job.building.elevations if e.name == "Porch east roof")
+    house = next(b for b in job.building.blocks if b.kind == "house")
+    blocks.update_block(opened, job.id, replace(block_of(house), deep_m=house.deep_m + 1.0, ridge_height_m=house.ridge_height_m + 0.3))
+    again = jobs.whole(opened, job.id)
+    same = next(e for e in again.building.elevations if e.id == porch.id)
+    assert same.depth_m == pytest.approx(porch.depth_m), "it hangs on the front, which stayed"
+    chimney = [e for e in again.building.elevations if e.name.startswith("Chimney")]
+    assert len(chimney) == 4
+
+
+def test_csv_keeps_what_a_spreadsheet_would_run_as_text():
+    text = surfaces_csv([("=cmd()", "+1", "-x", "@y", None, 1.5)])
+    head, row = text.splitlines()
+    assert head.split(",") == list(HEAD)
+    assert row == "'=cmd(),'+1,'-x,'@y,,1.5"
