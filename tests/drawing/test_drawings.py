@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from amber_gable.core.geometry import Block as HouseBlock
-from amber_gable.core.geometry import Rect, build, divide
+from amber_gable.core.geometry import Cut, Rect, Region, build, divide
 from amber_gable.drawing import timeaxis
 from amber_gable.drawing.band import BandStyle, house_band
 from amber_gable.drawing.building import DrawnElevation, DrawnOpening, DrawnSurface, Look, Pin
@@ -204,3 +204,91 @@ def test_a_coat_that_no_longer_holds_is_marked_by_more_than_colour():
     axis = timeaxis.squeezed(a_day(), 0, 96)
     row = ET.fromstring(strip(axis, [Block(30, 40, 1, False), Block(50, 60, 2, True), Block(200, 210, 2, False)], a_day()))
     assert [t.text for t in row.findall("text")] == ["1", "2!"]
+
+
+DECK = HouseBlock(
+    "deck",
+    "Deck",
+    "deck",
+    5.0,
+    3.0,
+    0.9,
+    roof="none",
+    parent="main",
+    side=2,
+    from_left_m=2.0,
+    projects_m=3.0,
+    rail_height_m=0.9,
+    steps=3,
+    steps_width_m=1.2,
+)
+
+
+def drawn_with(*blocks: HouseBlock) -> list[DrawnElevation]:
+    return [
+        DrawnElevation(
+            e.name, e.name, e.kind, e.view, e.azimuth_deg, e.tilt_deg, e.region,
+            [DrawnSurface(f"{e.name}/{p.kind}", e.name, p.kind, p.region) for p in divide(e)],
+            start_m=e.place.start_m, base_m=e.place.base_m, depth_m=e.place.depth_m, has_gable=e.gable_from_m > 0,
+        )
+        for e in build([BLOCK, *blocks], 180.0).elevations
+    ]  # fmt: skip
+
+
+def test_a_deck_is_drawn_from_above_and_its_railing_before_the_wall():
+    drawing = ET.fromstring(house_band(drawn_with(DECK), BandStyle(look)))
+    views_named = [t.text for t in drawing.iter("text") if t.get("class") == "band-name"]
+    assert views_named[-1] == "From above"
+    shapes = surfaces_of(drawing)
+    px_per_m = np.ptp(corners(shapes["South/wall"]), axis=0)[0] / 12.0
+    assert np.ptp(corners(shapes["Deck boards/deck"]), axis=0) / px_per_m == pytest.approx([5.0, 3.0], rel=1e-2)
+    order = [p.get("data-surface") for p in drawing.iter("path") if p.get("data-surface")]
+    assert order.index("North/wall") < order.index("Deck north railing/railing"), "what is nearer is drawn over what is farther"
+    assert sum(p.get("class") == "band-balusters" for p in drawing.iter("path")) == 5, "four railings and the steps"
+
+
+def test_a_dormer_stands_before_the_roof_it_comes_out_of():
+    dormer = HouseBlock("d", "Dormer", "dormer", 2.0, 1.0, 7.9, 8.6, parent="main", side=0, from_left_m=5.0, projects_m=-1.0)
+    order = list(surfaces_of(ET.fromstring(house_band(drawn_with(dormer), BandStyle(look)))))
+    assert order.index("South roof/roof") < order.index("Dormer south/wall")
+    assert order.index("South roof/roof") < order.index("South/wall")
+
+
+def test_an_estimate_says_so_and_the_sunny_side_is_marked():
+    drawing = ET.fromstring(house_band(drawn_with(), BandStyle(look, is_quick=True, sunny="South")))
+    assert "quick: estimated, not measured" in {t.text for t in drawing.iter("text")}
+    on = [c for c in drawing.iter("circle") if "is-on" in (c.get("class") or "")]
+    assert [c.get("data-sun") for c in on] == ["South"]
+    assert sum(t.text == "most sun" for t in drawing.iter("text")) == 1
+
+
+def test_what_leads_nowhere_does_not_lie_in_the_way():
+    bare = BandStyle(lambda s: Look("none", s.name, None if s.kind == "roof" else f"?at={s.id}"))
+    drawing = ET.fromstring(house_band(drawn_with(), bare))
+    for name, shape in surfaces_of(drawing).items():
+        assert ("is-mute" in shape.get("class")) == name.endswith("/roof")
+
+
+def test_a_part_cut_out_of_a_wall_is_not_painted_over():
+    elevation = next(e for e in build([BLOCK], 180.0).elevations if e.name == "South")
+    pieces = divide(elevation, [Cut(((2, 2), (4, 2), (4, 4), (2, 4)))])
+    one = DrawnElevation(
+        "e",
+        "South",
+        "wall",
+        "v",
+        180.0,
+        90.0,
+        elevation.region,
+        [DrawnSurface(str(i), str(i), p.kind, p.region) for i, p in enumerate(pieces)],
+    )
+    shapes = surfaces_of(ET.fromstring(elevation_drawing(one, look)))
+    holed = next(s for s in shapes.values() if s.get("d").count("M") == 2)
+    assert holed.get("fill-rule") == "evenodd"
+
+
+def test_a_low_wall_leaves_no_empty_paper_above_it():
+    low = DrawnElevation("e", "Wall", "wall", "v", 0.0, 90.0, Region(Rect(0, 0, 20, 2).outline), [])
+    box = [float(v) for v in ET.fromstring(elevation_drawing(low, look)).get("viewBox").split()]
+    scale = float(ET.fromstring(elevation_drawing(low, look)).get("data-scale"))
+    assert box[3] < 2 * scale + 40

@@ -1,0 +1,97 @@
+"""The tables of the knowledge: every row points to rows that are there, and a bad one is named by file, row and column."""
+
+import pytest
+
+from amber_gable.core.knowledge import KnowledgeError, build, read_tables
+from amber_gable.core.profiles import SHAPES, factor_of
+
+
+@pytest.mark.parametrize(
+    ("table", "row", "change", "words"),
+    [
+        ("substrates", "brick", {"family": "cheese"}, r"substrates\.brick\.family"),
+        ("substrates", "brick", {"profile": "wavy"}, r"substrates\.brick\.profile: no row “wavy”"),
+        ("substrates", "brick", {"texture": "furry"}, r"substrates\.brick\.texture: no row “furry”"),
+        ("profiles", "lap", {"shape": "spiral"}, r"profiles\.lap\.shape: no shape “spiral”"),
+        ("profiles", "lap", {"mm": {"exposure_mm": 100.0}}, r"profiles\.lap: Give butt_mm"),
+        ("profiles", "lap", {"mm": {"exposure_mm": -1.0, "butt_mm": 12.0}}, r"profiles\.lap: exposure_mm must be above 0"),
+        ("profiles", "louvre", {"factor": 0.5}, r"profiles\.louvre\.factor"),
+        ("openings", "entry-door", {"substrate": "marzipan"}, r"openings\.entry-door\.substrate: no row “marzipan”"),
+        ("openings", "vent", {"faces": 3}, r"openings\.vent\.faces"),
+        ("openings", "vent", {"width_m": 0.0}, r"openings\.vent\.width_m"),
+        ("items", "post", {"measure": "weight"}, r"items\.post\.measure"),
+        ("conditions", "rot", {"group": "smell"}, r"conditions\.rot\.group"),
+        ("extents", "more", {"share": 7.0}, r"extents\.more\.share"),
+        ("features", "car", {"group": "noise"}, r"features\.car\.group"),
+        ("features", "car", {"clearance_m": -1.0}, r"features\.car\.clearance_m"),
+        ("coatings", "acrylic", {"film": "butter"}, r"coatings\.acrylic\.film"),
+        ("access", "tower", {"reach_m": 0.0}, r"access\.tower\.reach_m"),
+        ("grounds", "firm", {"bounce": 3}, r"grounds\.firm\.bounce"),
+        ("countries", "us", {"lead_before_year": "1978ish"}, r"countries\.us\.lead_before_year"),
+    ],
+)
+def test_a_bad_row_is_named(table, row, change, words):
+    tables = read_tables()
+    tables[table][row] |= change
+    with pytest.raises(KnowledgeError, match=words):
+        build(tables)
+
+
+def test_thresholds_of_tests_are_all_there():
+    tables = read_tables()
+    del tables["site_tests"]["crack_open_mm"]
+    with pytest.raises(KnowledgeError, match=r"site_tests\.crack_open_mm"):
+        build(tables)
+
+
+def test_handbook_numbers_stand_in_the_tables(knowledge):
+    # Handbook 3, 5, 7, 12.
+    assert knowledge.site_tests.crack_open_mm == 1.5
+    assert knowledge.site_tests.wood_siding_moisture_pct == 15.0
+    assert 12 <= knowledge.site_tests.wood_deck_moisture_pct <= 17
+    assert knowledge.countries["us"].lead_before_year == 1978
+    assert knowledge.features["power-line"].clearance_m == 3.0
+    assert [knowledge.access[k].max_wind_m_s for k in ("ground", "ladder", "tower")] == [11.0, 9.0, 7.6]
+    assert 1.25 <= knowledge.profiles["shake"].factor <= 1.35
+    assert 1.1 <= knowledge.profiles["panel-door"].factor <= 1.2
+    assert 1.15 <= knowledge.textures["brick"].factor <= 1.25
+    assert 1.5 <= knowledge.textures["split-block"].factor <= 2
+
+
+def test_every_condition_of_the_handbook_can_be_pinned(knowledge):
+    labels = " ".join(row.label.lower() for row in knowledge.conditions.values())
+    for word in (
+        "sound",
+        "faded",
+        "chalking",
+        "peeling",
+        "blistering",
+        "mildew",
+        "bare",
+        "cracked",
+        "crumbling",
+        "rot",
+        "rust",
+        "nail heads",
+        "caulk",
+        "putty",
+        "iron",
+        "soot, pollen",
+        "glossy",
+        "grey weathered",
+        "mill glaze",
+        "efflorescence",
+        "old sealant",
+    ):
+        assert word in labels, word
+    families = {s.family for s in knowledge.substrates.values()}
+    assert all(set(c.families) <= families for c in knowledge.conditions.values())
+
+
+def test_measured_dimensions_win_over_the_table(knowledge):
+    for name, row in knowledge.profiles.items():
+        dimensions = dict.fromkeys(SHAPES[row.shape].dimensions, 50.0)
+        if "board_mm" in dimensions:
+            dimensions["board_mm"] = 300.0
+        if dimensions:
+            assert factor_of(row, dimensions).how != factor_of(row).how, name
