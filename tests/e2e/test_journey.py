@@ -47,6 +47,7 @@ def test_a_new_house_from_the_tape_to_the_first_reading(quiet_page: Page, site, 
     expect(page.locator(".band [data-view]")).to_have_count(4)
     expect(page.locator("#gate-lead")).to_contain_text("built 1962, before 1978")
     page.locator(".band").get_by_role("link", name="South wall: to be painted").click()
+    page.locator("#openings-part summary").click()
     card = page.locator("#opening-card")
     fill_opening = {"Width": "3'", "Height": "6' 8\"", "From left": "14'", "Sill": "1'"}
     card.get_by_label("What").select_option("entry-door")
@@ -61,6 +62,7 @@ def test_a_new_house_from_the_tape_to_the_first_reading(quiet_page: Page, site, 
     expect(page.locator("#openings").get_by_role("cell", name="Entry door", exact=True)).to_be_visible()
     expect(page.locator("#surfaces").get_by_role("link", name="South entry door")).to_be_visible()
     expect(page.locator(".band .band-door")).to_have_count(1)
+    page.locator("#surface-part summary").first.click()
     lrv = page.locator(".surface-form").get_by_label("New colour, LRV")
     lrv.fill("62")
     lrv.blur()

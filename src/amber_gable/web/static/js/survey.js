@@ -11,6 +11,8 @@
   };
   let tool = null;
   let points = [];
+  // The click that ends a stroke is part of it, though the tool is put down by then.
+  let strokeEnds = false;
 
   const drawing = () => document.querySelector("[data-elevation-drawing]");
   const marks = () => drawing()?.querySelector("[data-marks]");
@@ -93,7 +95,7 @@
     if (tool === "pin") { clear(); marks().append(dot(svg, at, "mark-dot")); pinAt(at); return; }
     if (tool === "line") { points = [at]; svg.setPointerCapture(event.pointerId); return; }
     const near = points.length > 2 && Math.hypot(...pixels(svg, at).map((v, i) => v - pixels(svg, points[0])[i])) < 14;
-    if (near) { send(points); pick(null); return; }
+    if (near) { strokeEnds = true; send(points); pick(null); return; }
     points.push(at);
     showPoints(svg);
   });
@@ -105,13 +107,15 @@
   document.addEventListener("pointerup", (event) => {
     const svg = drawing();
     if (!svg || tool !== "line" || points.length !== 1) return;
+    strokeEnds = true;
     const line = straightened([points[0], metres(svg, event)]);
     if (Math.hypot(line[1][0] - line[0][0], line[1][1] - line[0][1]) > 0.05) send(line);
     pick(null);
   });
   // While a tool is in hand, a tap on a surface draws and does not follow its link.
   document.addEventListener("click", (event) => {
-    if (tool && event.target.closest?.("[data-elevation-drawing]")) event.preventDefault();
+    if ((tool || strokeEnds) && event.target.closest?.("[data-elevation-drawing]")) event.preventDefault();
+    strokeEnds = false;
     const button = event.target.closest?.("[data-tool]");
     if (button) pick(button.dataset.tool);
   }, true);
@@ -145,6 +149,25 @@
     if (list.hasAttribute("data-reveals")) {
       list.form.querySelectorAll("[data-revealed]").forEach((part) => { part.hidden = part.dataset.revealed !== option.dataset.shows; });
     }
+  });
+  // One card is open at a time; which one stays so from surface to surface. A pin leads to its card.
+  const openCard = () => {
+    const target = location.hash ? document.getElementById(location.hash.slice(1)) : null;
+    const card = target?.closest("details[name=card]") ?? document.getElementById(sessionStorage.getItem("card") ?? "");
+    if (!card) return;
+    card.open = true;
+    if (target) target.scrollIntoView({ block: "nearest" });
+  };
+  document.addEventListener("DOMContentLoaded", () => {
+    openCard();
+    document.querySelectorAll("details[name=card]").forEach((card) => card.addEventListener("toggle", () => {
+      if (card.open) sessionStorage.setItem("card", card.id);
+    }));
+  });
+  window.addEventListener("hashchange", openCard);
+  // An opening chosen in the list is changed in its card.
+  document.addEventListener("htmx:afterSwap", (event) => {
+    if (event.detail.target?.id === "opening-card") document.getElementById("openings-part").open = true;
   });
   document.addEventListener("input", (event) => { if (event.target.matches?.("input")) event.target.dataset.typed = "1"; });
 })();
