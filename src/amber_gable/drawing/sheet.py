@@ -11,13 +11,15 @@ _HEAD = 40.0
 _UNDER = 42.0
 _MOST_ROWS = 4
 
+# Each font property by itself: the printer does not read the shorthand and would draw huge letters.
 STYLE = """
+text{font-family:sans-serif;font-size:12px;fill:#22303a}
 .band-surface{stroke:#22303a;stroke-width:1}.band-hatch{pointer-events:none}.hatch-line{stroke:#22303a;stroke-opacity:.25;stroke-width:.6;fill:none}
 .hatch-dot{fill:#22303a;fill-opacity:.35}.band-rake{fill:none;stroke:#22303a;stroke-width:2.4}.band-opening{fill:#fff;stroke:#22303a;stroke-width:.9}
 .band-shutter{fill:#d8d8d2}.band-slats,.band-bars,.band-panel{stroke:#22303a;stroke-width:.6;fill:none}.band-door{fill:none;stroke:#22303a;stroke-width:1.4}
 .band-balusters{stroke:#22303a;stroke-width:.8;fill:none}.band-ground,.scale{stroke:#22303a;stroke-width:1.2;fill:none}
-.pin{fill:#a53e28}.pin.is-damage{fill:#22303a}.pin-number{fill:#fff;font:700 9px sans-serif;text-anchor:middle}
-text{font:12px sans-serif;fill:#22303a}.name{font-weight:700;text-anchor:middle}.note{text-anchor:middle}
+.pin{fill:#a53e28}.pin.is-damage{fill:#22303a}.pin-number{fill:#fff;font-weight:700;font-size:9px;text-anchor:middle}
+.name{font-weight:700;text-anchor:middle}.note{text-anchor:middle}
 .title{font-size:18px;font-weight:700}
 """
 
