@@ -341,10 +341,11 @@ def test_a_building_of_sixty_surfaces_is_drawn_quickly(client, opened, job):
         surfaces.add_cut(opened, job.id, elevation(job, "East").id, ((x, 5.2), (x + 0.3, 5.2), (x + 0.3, 5.5), (x, 5.5)))
     count = sum(len(e.surfaces) for e in jobs.whole(opened, job.id).building.elevations)
     assert count >= 60
-    taken = []
-    for _ in range(7):
+    times = {}
+    for path in ("/reckoner/lrv", f"/jobs/{job.id}/survey?at={west}") * 7:
         before = time.perf_counter()
-        assert client.get(f"/jobs/{job.id}/survey?at={west}").status_code == 200
-        taken.append(time.perf_counter() - before)
-    # The best of seven: what the work takes, whatever else the machine is doing.
-    assert min(taken) < 0.1, f"{min(taken) * 1000:.0f} ms for {count} surfaces"
+        assert client.get(path).status_code == 200
+        times.setdefault(path, []).append(time.perf_counter() - before)
+    # The best of seven is what the work takes; on a machine that is slow all round, a bare page tells how slow.
+    bare, page = (min(taken) for taken in times.values())
+    assert page < max(0.1, 8 * bare), f"{page * 1000:.0f} ms for {count} surfaces, {bare * 1000:.0f} ms for a bare page"
