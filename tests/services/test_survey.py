@@ -348,4 +348,4 @@ def test_a_building_of_sixty_surfaces_is_drawn_quickly(client, opened, job):
         times.setdefault(path, []).append(time.perf_counter() - before)
     # The best of seven is what the work takes; on a machine that is slow all round, a bare page tells how slow.
     bare, page = (min(taken) for taken in times.values())
-    assert page < max(0.1, 8 * bare), f"{page * 1000:.0f} ms for {count} surfaces, {bare * 1000:.0f} ms for a bare page"
+    assert page < max(0.1, 12 * bare), f"{page * 1000:.0f} ms for {count} surfaces, {bare * 1000:.0f} ms for a bare page"
