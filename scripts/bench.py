@@ -32,7 +32,8 @@ from amber_gable.demo.run import free_port
 warnings.simplefilter("ignore")
 ROOT = Path(__file__).parents[1]
 SURFACES, HOURS = 24, 240
-MOST_WINDOWS, MOST_PAGE = 1.5, 8.0
+# The start page tells of all four jobs, each with its drawing, gates and hours.
+MOST_WINDOWS, MOST_PAGE, MOST_MORNING = 1.5, 10.0, 20.0
 START_GOAL_S = 5.0
 PLACE = Place(43.80, -91.25, 205.0)
 FACINGS = [360 * i / SURFACES for i in range(SURFACES)]
@@ -148,7 +149,8 @@ def main() -> int:
     bare = measured[0][1]
     for name, ms, size_b in measured:
         ratio = None if ms is bare else ms / bare
-        rows.append((name, f"{size_b / 1000:.0f} kB", ms, "ms", "" if ratio is None else "bare page", ratio, MOST_PAGE if ratio else None))
+        most = MOST_MORNING if name == "Morning" else MOST_PAGE
+        rows.append((name, f"{size_b / 1000:.0f} kB", ms, "ms", "" if ratio is None else "bare page", ratio, most if ratio else None))
     failed = False
     print(f"{'what':32} {'size':18} {'median':>10}    {'ratio to':14} {'ratio':>6} {'most':>5}")
     for what, size, value, unit, to, ratio, most in rows:
