@@ -6,6 +6,7 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
+from amber_gable.core.gates import Component, Record, gate
 from amber_gable.services.forecasts import ForecastStatus
 from amber_gable.services.morning import Dew, JobMorning
 from amber_gable.services.schedules import SavedSchedule, Visit
@@ -100,3 +101,18 @@ def test_ages_as_one_says_them(span, words):
 def test_a_visit_in_a_line():
     assert visit_line(VISIT) == "North gable wall, first coat"
     assert visit_line(replace(VISIT, coat=4)) == "North gable wall, fourth coat"
+
+
+@pytest.mark.parametrize(
+    ("records", "words"),
+    [
+        ((), "no sanding or scraping, lead not cleared"),
+        ((Record("lead", "works-under", None),), "only as the rules on record allow"),
+        ((Record("lead", "test", "s"),), "mask and sand what is dry"),
+    ],
+)
+def test_nobody_is_sent_to_sand_where_a_gate_forbids_it(knowledge, records, words):
+    wet = Dew(2, 2, "East wall", at(9), at(10))
+    stands = gate("lead", 1931, knowledge.countries["us"], [Component("s", "South wall", False)], records)
+    gates = () if stands.state == "cleared" else (stands,)
+    assert words in next_step(replace(situation(dew=wet), gates=gates), NOW).until

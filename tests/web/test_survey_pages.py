@@ -301,7 +301,11 @@ def test_access_follows_ground_and_choice(client, job, again):
 def test_gates_stand_in_every_stage_until_they_are_cleared(client, opened, job, again):
     for path in stages(job):
         assert "Preparation cannot start" in client.get(path).text, path
-    assert "7 parts not cleared" in client.get("/").text
+    start_page = client.get("/").text
+    assert "7 parts not cleared" in start_page
+    tollkeepers = start_page.split('class="morning-job"')[1]
+    assert "no sanding or scraping, lead not cleared" in tollkeepers
+    assert "sand what is dry" not in tollkeepers
     here = path_of(job, "clearances")
     assert "c-tester" in errors(
         send(client, here, {"hazard": "lead", "basis": "test", "surface_id": side(job, "West").surfaces[0].id}, "c")

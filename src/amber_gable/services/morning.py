@@ -4,12 +4,14 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from amber_gable.core.advice import NextRun, best_next, dry_from, first_dry
+from amber_gable.core.gates import Gate
 from amber_gable.errors import PlanError
 from amber_gable.services import jobs, outlook, schedules
 from amber_gable.services.context import Context
 from amber_gable.services.forecasts import ForecastStatus
 from amber_gable.services.outlook import Outlook
 from amber_gable.services.schedules import SavedSchedule, Visit
+from amber_gable.services.survey.gates import gates_of
 from amber_gable.store.models import Job
 
 
@@ -29,7 +31,8 @@ class JobMorning:
     """What the start page says of one job.
 
     `visit` is the next visit of the schedule; without a schedule, `run` is the next stretch of
-    the surface to start with. `problem` says in words why there is neither.
+    the surface to start with. `problem` says in words why there is neither. `gates` are those of
+    lead and asbestos that are raised and not cleared.
     """
 
     job: Job
@@ -41,6 +44,7 @@ class JobMorning:
     run_name: str
     dew: Dew | None
     problem: str
+    gates: tuple[Gate, ...] = ()
 
 
 def names(job: Job) -> dict[str, str]:
@@ -49,11 +53,12 @@ def names(job: Job) -> dict[str, str]:
 
 def job_morning(context: Context, job: Job) -> JobMorning:
     """Return the next thing to do on a job; never fails for want of weather."""
+    gates = tuple(g for g in gates_of(context, job) if g.is_raised and g.state != "cleared")
     status = outlook.status(context, job)
     try:
         ahead = outlook.outlook(context, job, status)
     except PlanError as fault:
-        return JobMorning(job, status, None, schedules.saved(context, job.id), None, None, "", None, str(fault))
+        return JobMorning(job, status, None, schedules.saved(context, job.id), None, None, "", None, str(fault), gates)
     now = context.clock.now()
     step = ahead.step_at(now)
     kept = schedules.saved(context, job.id, ahead)
@@ -61,7 +66,7 @@ def job_morning(context: Context, job: Job) -> JobMorning:
     run = best_next(ahead.windows, step)
     called = names(job)
     run_name = called[ahead.surface_ids[run.surface]] if run else ""
-    return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "")
+    return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates)
 
 
 def _dew(ahead: Outlook, called: dict[str, str], step: int) -> Dew | None:

@@ -11,7 +11,6 @@ from amber_gable.services.morning import JobMorning
 from amber_gable.services.schedules import Visit
 from amber_gable.web.templating import clock_time, day_word
 
-_MEANWHILE = "Until then: set ladders, mask and sand what is dry."
 _COAT = {1: "First coat", 2: "Second coat", 3: "Third coat", 4: "Fourth coat"}
 
 
@@ -46,6 +45,16 @@ def the(name: str) -> str:
     return f"the {name[0].lower()}{name[1:]}"
 
 
+def _meanwhile(morning: JobMorning) -> str:
+    """Return what to do until a wall is dry; nobody is sent to sand where a gate forbids it."""
+    closed = [g.hazard for g in morning.gates if g.state != "works-under"]
+    if closed:
+        return f"Until then: set ladders and mask; no sanding or scraping, {' and '.join(closed)} not cleared."
+    if morning.gates:
+        return "Until then: set ladders and mask; prepare only as the rules on record allow."
+    return "Until then: set ladders, mask and sand what is dry."
+
+
 def _until(morning: JobMorning, now: datetime) -> str:
     dew = morning.dew
     if dew is None:
@@ -57,9 +66,9 @@ def _until(morning: JobMorning, now: datetime) -> str:
     if dew.first_at is None:
         return f"{which} wet as far as the forecast goes. Keep tape and paint off."
     if dew.count == 1:
-        return f"{which} wet until {_by(dew.first_at, now)}. {_MEANWHILE}"
+        return f"{which} wet until {_by(dew.first_at, now)}. {_meanwhile(morning)}"
     last = "the last not within 12 h" if dew.all_at is None else f"the last {_at(dew.all_at, now)}"
-    return f"{which} wet: {the(dew.first_name)} is dry first, {_at(dew.first_at, now)}, {last}. {_MEANWHILE}"
+    return f"{which} wet: {the(dew.first_name)} is dry first, {_at(dew.first_at, now)}, {last}. {_meanwhile(morning)}"
 
 
 def _of_visit(visit: Visit, morning: JobMorning, now: datetime) -> Sentence:

@@ -76,10 +76,6 @@ class Region:
         return min(xs), min(ys), max(xs), max(ys)
 
 
-def polygon_of(outline: Sequence[Point]) -> Polygon:
-    return Polygon(outline)
-
-
 def _ring(coordinates: Iterable[tuple[float, ...]]) -> Outline:
     points: list[Point] = []
     for x, y, *_ in coordinates:

@@ -40,7 +40,6 @@ class Subject:
 
     family: str
     is_deck: bool = False
-    year_built: int | None = None
 
 
 def _of(result: Result, headline: str, means: str, value: float | None = None, limit: float | None = None) -> Verdict:

@@ -282,7 +282,7 @@ def _records(reader: _Reader, change: ChangeSet, job: Job) -> None:
         card = reader.attempt(f"{path}.kind", lambda p=part: card_for(p.kind))  # type: ignore[misc]
         values = reader.attempt(f"{path}.values", lambda c=card, p=part: c.read(p.values)) if card else None  # type: ignore[misc]
         if surface is not None and values is not None:
-            verdict = card.judge(values, subject_of(reader.context, job, surface), reader.known.site_tests)
+            verdict = card.judge(values, subject_of(reader.context, surface), reader.known.site_tests)
             change.add(
                 SiteTest(
                     id=new_id(), version=1, job_id=job.id, surface_id=surface.id, surface_name=surface.name, kind=part.kind, values=values,

@@ -12,9 +12,9 @@ from amber_gable.store.models import Job, SiteTest, Surface
 from amber_gable.store.types import new_id
 
 
-def subject_of(context: Context, job: Job, surface: Surface) -> Subject:
+def subject_of(context: Context, surface: Surface) -> Subject:
     family = context.knowledge.substrates[surface.substrate].family
-    return Subject(family, surface.kind in ("deck", "steps", "railing"), job.year_built)
+    return Subject(family, surface.kind in ("deck", "steps", "railing"))
 
 
 def record(context: Context, job: Job, surface_id: str, kind: str, values: Mapping[str, Any], painter: str = "") -> Verdict:
@@ -30,7 +30,7 @@ def record(context: Context, job: Job, surface_id: str, kind: str, values: Mappi
     card = card_for(kind)
     surface = require(next((s for e in job.building.elevations for s in e.surfaces if s.id == surface_id), None), "surface")
     read = card.read(values)
-    verdict = card.judge(read, subject_of(context, job, surface), context.knowledge.site_tests)
+    verdict = card.judge(read, subject_of(context, surface), context.knowledge.site_tests)
     with changing(context, f"{card.label.lower()} test on {surface.name}", job.id, painter or "office") as change:
         change.add(
             SiteTest(

@@ -10,12 +10,10 @@ from fastapi.responses import HTMLResponse
 from markupsafe import Markup
 
 from amber_gable.core.advice import next_run
-from amber_gable.core.gates import Gate
 from amber_gable.services import jobs, morning
 from amber_gable.services.context import Context
 from amber_gable.services.morning import JobMorning
 from amber_gable.services.schedules import Visit
-from amber_gable.services.survey.gates import gates_of
 from amber_gable.web.deps import Ctx
 from amber_gable.web.sentences import Sentence, next_step, visit_line
 from amber_gable.web.templating import page, zone_of
@@ -41,8 +39,6 @@ class Entry:
     hidden: int
     then: list[Visit]
 
-    gates: list[Gate]
-
     @property
     def zone(self) -> ZoneInfo:
         return zone_of(self.morning.job)
@@ -51,9 +47,8 @@ class Entry:
 def _entry(context: Context, found: JobMorning, now: datetime, most: int) -> Entry:
     sentence = next_step(found, now)
     ahead = found.ahead
-    gates = [g for g in gates_of(context, found.job) if g.is_raised and g.state in ("closed", "partly")]
     if ahead is None:
-        return Entry(found, sentence, thumbnail(found.job, None, 0, None, context.knowledge), None, [], 0, [], gates)
+        return Entry(found, sentence, thumbnail(found.job, None, 0, None, context.knowledge), None, [], 0, [])
     start = now.replace(minute=0, second=0, microsecond=0) - timedelta(hours=1)
     hours = hours_of(context, found.job, ahead, start, MORNING_H)
     step = ahead.step_at(now)
@@ -71,7 +66,7 @@ def _entry(context: Context, found: JobMorning, now: datetime, most: int) -> Ent
     until = now + timedelta(hours=MORNING_H)
     then = [v for v in found.schedule.visits if v.ends_at > now and v.starts_at < until] if found.schedule else []
     drawing = thumbnail(found.job, ahead, step, side, context.knowledge)
-    return Entry(found, sentence, drawing, hours, rows[:most], max(len(rows) - most, 0), then[:_MOST_VISITS], gates)
+    return Entry(found, sentence, drawing, hours, rows[:most], max(len(rows) - most, 0), then[:_MOST_VISITS])
 
 
 @router.get("/", name="morning")
