@@ -343,9 +343,10 @@ def test_a_building_of_sixty_surfaces_is_drawn_quickly(client, opened, job):
     assert count >= 60
     times = {}
     for path in ("/reckoner/lrv", f"/jobs/{job.id}/survey?at={west}") * 7:
-        before = time.perf_counter()
+        # The work of this process alone: what else the machine is doing is not the page's.
+        before = time.process_time()
         assert client.get(path).status_code == 200
-        times.setdefault(path, []).append(time.perf_counter() - before)
+        times.setdefault(path, []).append(time.process_time() - before)
     # The best of seven is what the work takes; on a machine that is slow all round, a bare page tells how slow.
     bare, page = (min(taken) for taken in times.values())
     assert page < max(0.1, 12 * bare), f"{page * 1000:.0f} ms for {count} surfaces, {bare * 1000:.0f} ms for a bare page"
