@@ -7,6 +7,9 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 AROUND = "around"
+# Not walked to: where a quick survey writes down what it counted.
+QUICK = "around-quick"
+OF_THE_HOUSE = (AROUND, QUICK)
 
 
 @dataclass(frozen=True)

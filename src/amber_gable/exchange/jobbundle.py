@@ -7,7 +7,7 @@ Not here: making a bundle of a job, or a job of a bundle (services.survey.bundle
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
 from amber_gable.errors import FieldErrors
 
@@ -152,24 +152,42 @@ class FeaturePart(Part):
 
 
 class FindingPart(Part):
-    elevation: str
+    """A pin. `elevation` is empty where its wall is gone: a record outlives what it was found on."""
+
+    number: int | None = Field(default=None, ge=1)
+    elevation: str | None = None
     kind: Name
     extent: Name
     x_m: Metres
     y_m: Metres
     depth_mm: float | None = Field(default=None, ge=0, le=500)
     note: Text = ""
+    found_at: AwareDatetime | None = None
     acknowledged_by: str | None = None
+    acknowledged_at: AwareDatetime | None = None
     # Hashes of its photographs; the pictures themselves stay with the firm.
     photographs: list[str] = Field(default_factory=list)
 
 
+class VerdictPart(Part):
+    result: Literal["pass", "doubt", "fail"]
+    headline: Text
+    means: Text
+    value: float | None = None
+    limit: float | None = None
+
+
 class TestPart(Part):
-    elevation: str
-    surface: int = Field(ge=0)
+    """A test with the verdict that was given then; without one it is judged anew, for which its surface must be there."""
+
+    elevation: str | None = None
+    surface: int | None = Field(default=None, ge=0)
+    surface_name: Text = ""
     kind: Name
     values: dict[str, Any]
-    painter: str = ""
+    verdict: VerdictPart | None = None
+    taken_at: AwareDatetime | None = None
+    painter: Text = ""
 
 
 class ClearancePart(Part):
@@ -177,7 +195,10 @@ class ClearancePart(Part):
     basis: Literal["test", "works-under"]
     elevation: str | None = None
     surface: int | None = Field(default=None, ge=0)
+    # Of what was tested, where it is no longer there: the record stays, and clears nothing.
+    component: Text = ""
     details: dict[str, str]
+    recorded_at: AwareDatetime | None = None
 
 
 class AnswerPart(Part):

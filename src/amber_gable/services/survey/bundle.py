@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from amber_gable.core.walk import OF_THE_HOUSE
 from amber_gable.exchange.jobbundle import (
     AlonePart,
     AnswerPart,
@@ -27,6 +28,9 @@ _SURFACE = tuple(n for n in SurfacePart.model_fields if n not in ("opening", "ou
 _OPENING = tuple(OpeningPart.model_fields)
 _FEATURE = tuple(n for n in FeaturePart.model_fields if n != "elevation")
 _FINDING = tuple(n for n in FindingPart.model_fields if n not in ("elevation", "photographs"))
+_ITEM = tuple(n for n in ItemPart.model_fields if n != "key")
+_TEST = tuple(n for n in TestPart.model_fields if n not in ("elevation", "surface"))
+_CLEARANCE = tuple(n for n in ClearancePart.model_fields if n not in ("elevation", "surface"))
 _BLOCK = tuple(n for n in BlockPart.model_fields if n not in ("key", "parent"))
 
 
@@ -45,6 +49,7 @@ class _Names:
             if e.block_id is not None:
                 self.elevations[e.id] = f"{self.blocks[e.block_id]}/{e.key.partition('/')[2]}"
         self.surfaces = {s.id: (self.elevations[e.id], i) for e in job.building.elevations for i, s in enumerate(e.surfaces)}
+        self.stations = {*self.elevations, *OF_THE_HOUSE}
 
 
 def export(context: Context, job: Job) -> JobBundle:
@@ -58,12 +63,13 @@ def export(context: Context, job: Job) -> JobBundle:
         bundle_version=1,
         job=JobPart(**_picked(job, tuple(JobPart.model_fields))),
         building=_building(job, names),
-        features=[_feature(f, names) for f in job.features],
-        findings=[_finding(f, [p.digest for p in photos if p.finding_id == f.id], names) for f in findings if f.elevation_id],
         # In an order that does not depend on when they were written: the same survey is the same file.
-        site_tests=sorted((_test(t, names) for t in tests if t.surface_id), key=lambda t: (t.elevation, t.surface, t.kind, str(t.values))),
-        clearances=sorted((_clearance(c, names) for c in cleared), key=lambda c: (c.hazard, c.basis, str(c.elevation), str(c.details))),
-        walk=sorted((_answer(a, names) for a in answers), key=lambda a: (a.station, a.question)),
+        features=sorted((_feature(f, names) for f in job.features), key=repr),
+        findings=[_finding(f, [p.digest for p in photos if p.finding_id == f.id], names) for f in findings],
+        site_tests=sorted((_test(t, names) for t in tests), key=repr),
+        clearances=sorted((_clearance(c, names) for c in cleared), key=repr),
+        # What was answered at a wall that is gone says nothing any more.
+        walk=sorted((_answer(a, names) for a in answers if a.station in names.stations), key=repr),
     )
 
 
@@ -72,12 +78,12 @@ def _feature(row: Any, names: _Names) -> FeaturePart:
 
 
 def _finding(row: Any, photographs: list[str], names: _Names) -> FindingPart:
-    return FindingPart(elevation=names.elevations[row.elevation_id], photographs=photographs, **_picked(row, _FINDING))
+    return FindingPart(elevation=names.elevations.get(row.elevation_id or ""), photographs=photographs, **_picked(row, _FINDING))
 
 
 def _test(row: Any, names: _Names) -> TestPart:
-    elevation, surface = names.surfaces[row.surface_id]
-    return TestPart(elevation=elevation, surface=surface, kind=row.kind, values=row.values, painter=row.painter)
+    elevation, surface = names.surfaces.get(row.surface_id, (None, None))
+    return TestPart(elevation=elevation, surface=surface, **_picked(row, _TEST))
 
 
 def _answer(row: Any, names: _Names) -> AnswerPart:
@@ -86,7 +92,7 @@ def _answer(row: Any, names: _Names) -> AnswerPart:
 
 def _clearance(row: Any, names: _Names) -> ClearancePart:
     elevation, surface = names.surfaces.get(row.surface_id, (None, None))
-    return ClearancePart(hazard=row.hazard, basis=row.basis, elevation=elevation, surface=surface, details=row.details)
+    return ClearancePart(elevation=elevation, surface=surface, **_picked(row, _CLEARANCE))
 
 
 def _building(job: Job, names: _Names) -> BuildingPart:
@@ -105,16 +111,14 @@ def _building(job: Job, names: _Names) -> BuildingPart:
             if e.block_id is None
         ],
         elevations=[_elevation(e, names.elevations[e.id]) for e in building.elevations],
-        items=[
-            ItemPart(key=_item_key(i.key, names), **_picked(i, ("kind", "name", "count", "length_m", "girth_m", "is_painted")))
-            for i in building.items
-        ],
+        items=sorted((_item(i, names) for i in building.items), key=repr),
     )
 
 
-def _item_key(key: str, names: _Names) -> str:
-    block, _, rest = key.partition("/")
-    return f"{names.blocks[block]}/{rest}" if block in names.blocks else ""
+def _item(row: Any, names: _Names) -> ItemPart:
+    block, _, rest = row.key.partition("/")
+    key = f"{names.blocks[block]}/{rest}" if block in names.blocks else ""
+    return ItemPart(key=key, **_picked(row, _ITEM))
 
 
 def _elevation(e: Elevation, key: str) -> ElevationPart:

@@ -1,13 +1,9 @@
 """Reading a bundle into a new job. Everything is checked, every problem told by its path, then all is written or nothing."""
 
-from collections.abc import Callable
 from dataclasses import asdict
 from typing import Any
 
-from amber_gable.core.gates import check_record
 from amber_gable.core.geometry import Block
-from amber_gable.core.site_tests import card_for
-from amber_gable.core.walk import AROUND
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.exchange.jobbundle import ElevationPart, JobBundle
 from amber_gable.services.changes import ChangeSet, changing, require
@@ -15,46 +11,17 @@ from amber_gable.services.context import Context
 from amber_gable.services.jobs import JobFacts, contractor
 from amber_gable.services.rules import JobRules
 from amber_gable.services.survey.blocks import alone_row, insert_block
+from amber_gable.services.survey.bundle_records import Reader, read_records
 from amber_gable.services.survey.features import FeatureFacts
-from amber_gable.services.survey.findings import FindingFacts, surface_at
 from amber_gable.services.survey.items import ItemFacts
 from amber_gable.services.survey.matching import match_surfaces
 from amber_gable.services.survey.openings import OpeningFacts, check_fits
 from amber_gable.services.survey.rebuild import rebuild
 from amber_gable.services.survey.rows import shape_of
-from amber_gable.services.survey.site_tests import subject_of
 from amber_gable.services.survey.surfaces import SurfaceFacts
 from amber_gable.store import queries
-from amber_gable.store.models import Building, Clearance, Elevation, Feature, Finding, Item, Job, Opening, SiteTest, WalkAnswer
+from amber_gable.store.models import Building, Elevation, Feature, Item, Job, Opening
 from amber_gable.store.types import new_id
-
-
-class _Reader:
-    """One import: what was found wrong so far, and how the bundle's keys read here."""
-
-    def __init__(self, context: Context, bundle: JobBundle) -> None:
-        self.context, self.bundle = context, bundle
-        self.known = context.knowledge
-        self.problems: dict[str, str] = {}
-        self.blocks: dict[str, str] = {}
-        self.elevations: dict[str, Elevation] = {}
-
-    def attempt(self, path: str, act: Callable[[], Any]) -> Any:
-        """Run one step; its faults are kept under the path of what it read."""
-        try:
-            return act()
-        except FieldErrors as fault:
-            for field, message in fault.errors.items():
-                self.problems[f"{path}.{field}" if field != "form" else path] = message
-        except PlanError as fault:
-            self.problems[f"{path}.{fault.field}".rstrip(".")] = str(fault)
-        return None
-
-    def elevation(self, path: str, key: str | None) -> Elevation | None:
-        found = self.elevations.get(key or "")
-        if found is None:
-            self.problems[path] = f"There is no elevation “{key}” in this bundle's building."
-        return found
 
 
 def read_in(context: Context, bundle: JobBundle) -> str:
@@ -65,7 +32,7 @@ def read_in(context: Context, bundle: JobBundle) -> str:
     FieldErrors
         Every problem by its path in the bundle; nothing was changed.
     """
-    reader = _Reader(context, bundle)
+    reader = Reader(context, bundle)
     owner = contractor(context)
     facts = JobFacts(**bundle.job.model_dump(exclude={"rules"}))
     reader.attempt("job", facts.check)
@@ -101,7 +68,7 @@ def _rules(values: dict[str, Any]) -> JobRules:
         raise PlanError(str(fault).splitlines()[-1].strip() or "These rules cannot be read.") from fault
 
 
-def _blocks(reader: _Reader, change: ChangeSet, building: Building) -> None:
+def _blocks(reader: Reader, change: ChangeSet, building: Building) -> None:
     for index, part in enumerate(reader.bundle.building.blocks):
         path = f"building.blocks.{index}"
         if part.key in reader.blocks:
@@ -119,7 +86,7 @@ def _blocks(reader: _Reader, change: ChangeSet, building: Building) -> None:
         reader.problems["building.blocks"] = "A building needs a block, or an elevation that stands alone."
 
 
-def _walls(reader: _Reader, change: ChangeSet, job_id: str, building: Building) -> None:
+def _walls(reader: Reader, change: ChangeSet, job_id: str, building: Building) -> None:
     alone: dict[str, str] = {}
     job = require(queries.job_whole(change.session, job_id), "job")
     for index, part in enumerate(reader.bundle.building.alone):
@@ -146,7 +113,7 @@ def _walls(reader: _Reader, change: ChangeSet, job_id: str, building: Building) 
         _one_elevation(reader, change, found, given, f"building.elevations.{index}")
 
 
-def _one_elevation(reader: _Reader, change: ChangeSet, row: Elevation, given: ElevationPart, path: str) -> None:
+def _one_elevation(reader: Reader, change: ChangeSet, row: Elevation, given: ElevationPart, path: str) -> None:
     known = reader.known
     for name, table in (("ground", known.grounds), ("access", known.access)):
         value = getattr(given, name)
@@ -177,7 +144,7 @@ def _one_elevation(reader: _Reader, change: ChangeSet, row: Elevation, given: El
     _surfaces(reader, change, row, given, standing, path)
 
 
-def _surfaces(reader: _Reader, change: ChangeSet, row: Elevation, given: ElevationPart, standing: list[Opening], path: str) -> None:
+def _surfaces(reader: Reader, change: ChangeSet, row: Elevation, given: ElevationPart, standing: list[Opening], path: str) -> None:
     made = queries.surfaces_of(change.session, row.id)
     plain = [s for s in made if s.opening_id is None]
     doors = {s.opening_id: s for s in made if s.opening_id is not None}
@@ -201,50 +168,18 @@ def _surfaces(reader: _Reader, change: ChangeSet, row: Elevation, given: Elevati
         change.update(target, facts.columns() | named)
 
 
-def _rest(reader: _Reader, change: ChangeSet, job: Job) -> None:
-    bundle, known, at = reader.bundle, reader.known, change.at
+def _rest(reader: Reader, change: ChangeSet, job: Job) -> None:
     _items(reader, change, job)
-    for index, part in enumerate(bundle.features):
+    for index, part in enumerate(reader.bundle.features):
         path = f"features.{index}"
         here = reader.elevation(f"{path}.elevation", part.elevation) if part.elevation else None
         facts = FeatureFacts(elevation_id=here.id if here else None, **part.model_dump(exclude={"elevation"}))
-        reader.attempt(path, lambda f=facts: f.check(known))  # type: ignore[misc]
+        reader.attempt(path, lambda f=facts: f.check(reader.known))  # type: ignore[misc]
         change.add(Feature(id=new_id(), version=1, job_id=job.id, **asdict(facts)))
-    for index, pin in enumerate(bundle.findings):
-        path = f"findings.{index}"
-        wall = reader.elevation(f"{path}.elevation", pin.elevation)
-        found = FindingFacts(**pin.model_dump(include={"kind", "extent", "x_m", "y_m", "depth_mm", "note"}))
-        reader.attempt(path, lambda f=found: f.check(known))  # type: ignore[misc]
-        if wall is not None:
-            fresh = next(e for e in job.building.elevations if e.id == wall.id)
-            change.add(
-                Finding(
-                    id=new_id(),
-                    version=1,
-                    job_id=job.id,
-                    elevation_id=wall.id,
-                    surface_id=surface_at(fresh, pin.x_m, pin.y_m),
-                    number=index + 1,
-                    found_at=at,
-                    acknowledged_by=pin.acknowledged_by,
-                    acknowledged_at=at if pin.acknowledged_by else None,
-                    **asdict(found),
-                )
-            )
-    _records(reader, change, job)
-    for index, answer in enumerate(bundle.walk):
-        station = answer.station
-        if not station.startswith(AROUND):
-            place = reader.elevation(f"walk.{index}.station", station)
-            station = place.id if place else station
-        change.add(
-            WalkAnswer(
-                id=new_id(), version=1, job_id=job.id, station=station, question=answer.question, answer=answer.answer, answered_at=at
-            )
-        )
+    read_records(reader, change, job)
 
 
-def _items(reader: _Reader, change: ChangeSet, job: Job) -> None:
+def _items(reader: Reader, change: ChangeSet, job: Job) -> None:
     derived = {i.key: i for i in job.building.items}
     for index, part in enumerate(reader.bundle.building.items):
         path = f"building.items.{index}"
@@ -261,42 +196,5 @@ def _items(reader: _Reader, change: ChangeSet, job: Job) -> None:
             Item(
                 id=new_id(), version=1, building_id=job.building.id, elevation_id=None, key="", substrate=substrate, is_derived=False,
                 **asdict(facts),
-            )
-        )  # fmt: skip
-
-
-def _records(reader: _Reader, change: ChangeSet, job: Job) -> None:
-    def named(path: str, key: str | None, index: int | None) -> Any:
-        wall = reader.elevation(f"{path}.elevation", key)
-        if wall is None:
-            return None
-        surfaces = next(e for e in job.building.elevations if e.id == wall.id).surfaces
-        if index is None or index >= len(surfaces):
-            reader.problems[f"{path}.surface"] = "There is no such surface on this elevation."
-            return None
-        return surfaces[index]
-
-    for index, part in enumerate(reader.bundle.site_tests):
-        path = f"site_tests.{index}"
-        surface = named(path, part.elevation, part.surface)
-        card = reader.attempt(f"{path}.kind", lambda p=part: card_for(p.kind))  # type: ignore[misc]
-        values = reader.attempt(f"{path}.values", lambda c=card, p=part: c.read(p.values)) if card else None  # type: ignore[misc]
-        if surface is not None and values is not None:
-            verdict = card.judge(values, subject_of(reader.context, surface), reader.known.site_tests)
-            change.add(
-                SiteTest(
-                    id=new_id(), version=1, job_id=job.id, surface_id=surface.id, surface_name=surface.name, kind=part.kind, values=values,
-                    verdict=asdict(verdict), taken_at=change.at, painter=part.painter,
-                )
-            )  # fmt: skip
-    for index, record in enumerate(reader.bundle.clearances):
-        path = f"clearances.{index}"
-        on = named(path, record.elevation, record.surface) if record.basis == "test" else None
-        surface_id = on.id if on is not None else None
-        reader.attempt(f"{path}.details", lambda r=record, s=surface_id: check_record(r.hazard, r.basis, s, r.details))  # type: ignore[misc]
-        change.add(
-            Clearance(
-                id=new_id(), version=1, job_id=job.id, hazard=record.hazard, basis=record.basis, surface_id=surface_id,
-                component=on.name if on is not None else "the whole job", details=record.details, recorded_at=change.at,
             )
         )  # fmt: skip

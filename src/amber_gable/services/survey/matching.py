@@ -135,7 +135,6 @@ def _match_doors(
 ) -> None:
     """An opening that is painted as a surface of its own, such as a door, has one."""
     known = {row.opening_id: row for row in existing if row.opening_id is not None}
-    standing = {o.id for o in openings}
     alike: dict[str, int] = {}
     for position, opening in enumerate(openings, start=first):
         kind = knowledge.openings[opening.kind]
@@ -162,7 +161,11 @@ def _match_doors(
         change.add(
             Surface(id=new_id(), version=1, opening_id=opening.id, kind="door", name=name, is_named=False, holes=[], **columns, **facts)
         )
+    doors = {o.id for o in openings if knowledge.openings[o.kind].substrate}
     for opening_id, row in known.items():
-        if opening_id not in standing and queries.opening(change.session, opening_id) is None:
+        now = queries.opening(change.session, opening_id)
+        # A door that now stands in another part of the wall takes its surface along.
+        has_moved = now is not None and now.elevation_id != elevation.id
+        if opening_id not in doors and not has_moved:
             _let_go(change, row)
             change.delete(row)

@@ -86,9 +86,14 @@ def _add_all(change: ChangeSet, job: Job, elevation: Elevation, wanted: Sequence
         change.add(row)
         standing.append(row)
         added.append(row)
+    _surfaces_follow(change, job, elevation, standing, knowledge)
+    return added
+
+
+def _surfaces_follow(change: ChangeSet, job: Job, elevation: Elevation, standing: Sequence[Opening], knowledge: Knowledge) -> None:
+    """Give each door a surface of its own, and take away those whose door is gone."""
     known = [s for e in job.building.elevations for s in e.surfaces]
     match_surfaces(change, elevation, shape_of(elevation), standing, elevation.surfaces, known, knowledge)
-    return added
 
 
 def add_opening(context: Context, job_id: str, elevation_id: str, facts: OpeningFacts) -> str:
@@ -120,13 +125,7 @@ def update_opening(context: Context, job_id: str, opening_id: str, facts: Openin
         change.label = f"change the {context.knowledge.openings[facts.kind].label.lower()}"
         check_fits(elevation, facts, [o for o in elevation.openings if o.id != opening_id], context.knowledge)
         change.update(row, asdict(facts), version)
-        if not context.knowledge.openings[facts.kind].substrate:
-            for surface in elevation.surfaces:
-                if surface.opening_id == opening_id:
-                    change.delete(surface)
-        known = [s for e in job.building.elevations for s in e.surfaces]
-        here = [s for s in elevation.surfaces if s.opening_id != opening_id or context.knowledge.openings[facts.kind].substrate]
-        match_surfaces(change, elevation, shape_of(elevation), elevation.openings, here, known, context.knowledge)
+        _surfaces_follow(change, job, elevation, elevation.openings, context.knowledge)
         return elevation.id
 
 
@@ -200,10 +199,7 @@ def remove_opening(context: Context, job_id: str, opening_id: str) -> str:
         job = require(queries.job_whole(change.session, job_id), "job")
         elevation, row = _find(job, opening_id)
         change.label = f"remove the {context.knowledge.openings[row.kind].label.lower()}"
-        for surface in elevation.surfaces:
-            if surface.opening_id == opening_id:
-                for thing in queries.pointing_to(change.session, None, {surface.id}):
-                    change.update(thing, {"surface_id": None})
-                change.delete(surface)
+        # First its surface, if it has one: undo brings rows back in the opposite order.
+        _surfaces_follow(change, job, elevation, [o for o in elevation.openings if o.id != opening_id], context.knowledge)
         change.delete(row)
         return elevation.id

@@ -1,7 +1,7 @@
 """Quick survey: a job made from what is counted on the spot; measured later without typing again."""
 
 from amber_gable.core.quick import QuickFacts, block_of, openings_for
-from amber_gable.core.walk import AROUND
+from amber_gable.core.walk import QUICK
 from amber_gable.errors import FieldErrors, check_all
 from amber_gable.services import jobs
 from amber_gable.services.changes import changing, require
@@ -57,9 +57,7 @@ def create(context: Context, facts: JobFacts, quick: QuickFacts) -> str:
         said = {"grade": quick.grade, "storeys": str(quick.storeys), "no-room": str(left_out)}
         for question, value in said.items():
             change.add(
-                WalkAnswer(
-                    id=new_id(), version=1, job_id=job_id, station=f"{AROUND}-quick", question=question, answer=value, answered_at=change.at
-                )
+                WalkAnswer(id=new_id(), version=1, job_id=job_id, station=QUICK, question=question, answer=value, answered_at=change.at)
             )
     return job_id
 

@@ -27,7 +27,7 @@ class WalkState:
     @property
     def quick(self) -> dict[str, str]:
         """What the quick survey noted: grade, storeys, openings that found no room; empty where there was none."""
-        return {question: answer for (station, question), answer in self.answers.items() if station == f"{walk.AROUND}-quick"}
+        return {question: answer for (station, question), answer in self.answers.items() if station == walk.QUICK}
 
 
 def stations_of(job: Job) -> tuple[Station, ...]:

@@ -1,0 +1,173 @@
+"""Long wanderings through the survey: whatever is edited in whatever order, the building holds together and all can be undone."""
+
+import json
+import random
+from dataclasses import replace
+from typing import Any
+
+import pytest
+from shapely.geometry import Polygon
+from shapely.ops import unary_union
+
+from amber_gable.errors import PlanError
+from amber_gable.exchange import jobbundle
+from amber_gable.services import changes, jobs
+from amber_gable.services.survey import blocks, features, findings, gates, openings, site_tests, surfaces, walk
+from amber_gable.services.survey.bundle import export
+from amber_gable.services.survey.bundle_in import read_in
+from amber_gable.services.survey.findings import FindingFacts
+from amber_gable.services.survey.openings import OpeningFacts, facts_of
+from amber_gable.services.survey.rows import block_of, rect_of, region_of
+from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.takeoffs import job_takeoff
+from tests.services.test_changes import everything, last
+from tests.services.test_survey import CLEARED, WING
+
+
+class Wanderer:
+    """Edits a job at random as somebody would who keeps changing their mind."""
+
+    def __init__(self, context: Any, job_id: str, seed: int) -> None:
+        self.context, self.job_id, self.chance = context, job_id, random.Random(seed)
+        self.done = 0
+
+    @property
+    def job(self) -> Any:
+        return jobs.whole(self.context, self.job_id)
+
+    def step(self) -> None:
+        """Try one edit; one that is refused must have changed nothing."""
+        edit = self.chance.choice(
+            [
+                self.measure,
+                self.wing,
+                self.away,
+                self.window,
+                self.swap,
+                self.divide,
+                self.join,
+                self.note,
+                self.test,
+                self.turn,
+                self.answer,
+            ]
+        )
+        before = everything(self.context)
+        try:
+            edit(self.job)
+        except PlanError:
+            assert everything(self.context) == before, edit.__name__
+        else:
+            self.done += everything(self.context) != before
+
+    def measure(self, job: Any) -> None:
+        row = self.chance.choice(job.building.blocks)
+        name = self.chance.choice(["across_m", "deep_m", "eaves_height_m", "ridge_height_m", "overhang_m", "from_left_m"])
+        value = round(getattr(row, name) * self.chance.uniform(0.7, 1.3), 2)
+        blocks.update_block(self.context, job.id, replace(block_of(row), **{name: value}))
+
+    def wing(self, job: Any) -> None:
+        house = next(b for b in job.building.blocks if b.kind == "house")
+        roof = self.chance.choice(["gable", "hip", "shed", "flat"])
+        along = round(self.chance.uniform(0, 6), 2)
+        new = replace(WING, parent=house.id, side=self.chance.randrange(4), from_left_m=along, roof=roof, overhang_m=0.2)
+        blocks.add_block(self.context, job.id, new)
+
+    def away(self, job: Any) -> None:
+        blocks.remove_block(self.context, job.id, self.chance.choice(job.building.blocks).id)
+
+    def window(self, job: Any) -> None:
+        wall = self.chance.choice(job.building.elevations)
+        left, sill = (round(self.chance.uniform(0, 6), 2) for _ in range(2))
+        openings.add_opening(self.context, job.id, wall.id, OpeningFacts("fixed-window", 0.6, 0.6, left, sill))
+
+    def swap(self, job: Any) -> None:
+        """A door becomes a window, a window a door, or it goes."""
+        one = self.chance.choice([o for e in job.building.elevations for o in e.openings] or [None])
+        if one is None:
+            return
+        kind = self.chance.choice(["entry-door", "sash-window", ""])
+        if kind:
+            openings.update_opening(self.context, job.id, one.id, replace(facts_of(one), kind=kind))
+        else:
+            openings.remove_opening(self.context, job.id, one.id)
+
+    def divide(self, job: Any) -> None:
+        wall = self.chance.choice(job.building.elevations)
+        line = [
+            (round(self.chance.uniform(-1, 9), 2), round(self.chance.uniform(-1, 7), 2)) for _ in range(self.chance.choice([2, 2, 3, 4]))
+        ]
+        surfaces.add_cut(self.context, job.id, wall.id, tuple(line))
+
+    def join(self, job: Any) -> None:
+        wall = self.chance.choice([e for e in job.building.elevations if e.cuts] or job.building.elevations)
+        surfaces.remove_cut(self.context, job.id, wall.id, 0)
+
+    def note(self, job: Any) -> None:
+        surface = self.chance.choice([(e, s) for e in job.building.elevations for s in e.surfaces])
+        (x, y), *_ = surface[1].outline
+        findings.add_finding(self.context, job.id, surface[0].id, FindingFacts("peeling", "spots", x, y))
+        surfaces.update_surface(self.context, job.id, surface[1].id, SurfaceFacts("stucco", "flat", "light-stucco", 60, True))
+
+    def test(self, job: Any) -> None:
+        surface = self.chance.choice([s for e in job.building.elevations for s in e.surfaces])
+        site_tests.record(self.context, job, surface.id, "rub", {"rating": 6})
+        gates.record(self.context, job.id, "lead", "test", surface.id, CLEARED)
+
+    def turn(self, job: Any) -> None:
+        blocks.turn(self.context, job.id, float(self.chance.randrange(360)))
+
+    def answer(self, job: Any) -> None:
+        wall = self.chance.choice(walk.stations_of(job)[:-1])
+        walk.answer(self.context, job, wall.key, "damp", ["sprinkler"])
+        features.set_access(self.context, job.id, wall.key, "lift", "soft", 4.0)
+
+
+def differences(a: Any, b: Any, path: str = "") -> list[str]:
+    """Return where two documents differ, for a message that can be read."""
+    if isinstance(a, dict) and isinstance(b, dict) and a.keys() == b.keys():
+        return [d for key in a for d in differences(a[key], b[key], f"{path}.{key}")]
+    if isinstance(a, list) and isinstance(b, list) and len(a) == len(b):
+        return [d for i, (x, y) in enumerate(zip(a, b, strict=True)) for d in differences(x, y, f"{path}.{i}")]
+    return [] if a == b else [f"{path}: {a} became {b}"]
+
+
+def holds_together(job: Any, knowledge: Any) -> None:
+    """Surfaces tile their wall, openings stand inside it and apart, and what is taken off is what is there."""
+    for e in job.building.elevations:
+        whole = region_of(e).polygon
+        parts = [region_of(s).polygon for s in e.surfaces if s.opening_id is None]
+        assert sum(p.area for p in parts) == pytest.approx(whole.area, abs=5e-3), e.name
+        assert unary_union(parts).symmetric_difference(whole).area < 5e-3, e.name
+        rects = [rect_of(o) for o in e.openings]
+        assert all(Polygon(r.outline).difference(whole).area < 0.02 for r in rects), e.name
+        assert not any(a.overlaps(b) for i, a in enumerate(rects) for b in rects[:i]), e.name
+        doors = {o.id for o in e.openings if knowledge.openings[o.kind].substrate}
+        assert doors == {s.opening_id for s in e.surfaces if s.opening_id}, e.name
+        assert len({s.name for s in e.surfaces}) == len(e.surfaces), e.name
+    assert len({e.name for e in job.building.elevations}) == len(job.building.elevations)
+    for line in job_takeoff(job, knowledge).by_surface.values():
+        assert line.net_area_m2 >= 0
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_wherever_one_wanders_the_building_holds_together_and_can_be_undone(opened, knowledge, seed):
+    every = jobs.list_jobs(opened)
+    start = everything(opened)
+    wanderer = Wanderer(opened, every[seed % len(every)].id, seed)
+    first = last(opened, wanderer.job_id)
+    for _ in range(25):
+        wanderer.step()
+        holds_together(wanderer.job, knowledge)
+    assert wanderer.done >= 5
+    out = json.loads(jobbundle.write(export(opened, wanderer.job)))
+    again = read_in(opened, jobbundle.read(json.dumps(out).encode()))
+    back = json.loads(jobbundle.write(export(opened, jobs.whole(opened, again))))
+    for bundle in (out, back):
+        for finding in bundle["findings"]:
+            finding["photographs"] = []
+    assert differences(out, back) == []
+    changes.undo(opened, last(opened, again)[0])
+    while (newest := last(opened, wanderer.job_id)) != first:
+        changes.undo(opened, newest[0])
+    assert everything(opened) == start
