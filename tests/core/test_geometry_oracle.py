@@ -1,6 +1,7 @@
 """Geometry against plain sampling: what is seen of walls and roofs, point by point, with no polygon arithmetic."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -26,21 +27,11 @@ def buildings(draw):
         low = tenths(2, 5)
         blocks.append(
             Block(
-                f"w{n}",
-                f"Wing {n}",
-                "wing",
-                tenths(2, 5),
-                0,
-                low,
-                low + tenths(0.5, 3),
-                draw(st.sampled_from(["gable", "hip", "shed", "flat"])),
-                draw(st.sampled_from(["along", "to back"])),
-                parent="h",
-                side=draw(st.integers(0, 3)),
-                from_left_m=tenths(-1, 6),
-                projects_m=(out := tenths(1.5, 4)),
+                f"w{n}", f"Wing {n}", "wing", tenths(2, 5), 0, low, low + tenths(0.5, 3),
+                draw(st.sampled_from(["gable", "hip", "shed", "flat"])), draw(st.sampled_from(["along", "to back"])),
+                parent="h", side=draw(st.integers(0, 3)), from_left_m=tenths(-1, 6), projects_m=(out := tenths(1.5, 4)),
             )
-        )
+        )  # fmt: skip
         blocks[-1] = Block(**{**blocks[-1].__dict__, "deep_m": out})
     return blocks
 
@@ -126,3 +117,41 @@ def test_the_order_of_blocks_changes_nothing(blocks):
         return sorted(round(e.region.area_m2, 2) for e in made.elevations if e.kind == "wall")
 
     assert sizes(first) == pytest.approx(sizes(second), abs=0.02)
+
+
+def measured(blocks):
+    """Return all areas and trim lengths of a building, whatever they are called."""
+    made = build(blocks, 0)
+    kinds = sorted({e.kind for e in made.elevations})
+    areas = [(kind, sum(e.region.area_m2 for e in made.elevations if e.kind == kind)) for kind in kinds]
+    trim = [(kind, sum(t.length_m for t in made.trim if t.kind == kind)) for kind in sorted({t.kind for t in made.trim})]
+    return dict([*areas, *trim])
+
+
+def mirrored(blocks):
+    """Return a building as a mirror shows it: what stood left stands right, as far from the other corner."""
+    house = blocks[0]
+    on_side = {0: house.across_m, 1: house.deep_m, 2: house.across_m, 3: house.deep_m}
+    return [house, *(replace(b, side=-b.side % 4, from_left_m=on_side[b.side] - b.from_left_m - b.across_m) for b in blocks[1:])]
+
+
+def quarter_turned(blocks):
+    """Return the same building, its left side called its front."""
+    house = blocks[0]
+    runs = {"along": "to back", "to back": "along"}[house.ridge_runs]
+    turned = replace(house, across_m=house.deep_m, deep_m=house.across_m, ridge_runs=runs)
+    return [turned, *(replace(b, side=(b.side - 1) % 4) for b in blocks[1:])]
+
+
+@settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow])
+@given(blocks=buildings(), overhang=st.sampled_from([0.0, 0.4]))
+def test_areas_and_trim_are_the_same_in_a_mirror_and_from_another_side(blocks, overhang):
+    blocks = [replace(b, overhang_m=overhang, plinth_height_m=0.3) for b in blocks]
+    try:
+        plain = measured(blocks)
+    except FieldErrors:
+        return
+    assert measured(mirrored(blocks)) == pytest.approx(plain, rel=1e-3, abs=0.02)
+    # A shed falls to its front and to nowhere else: turned, it would be another roof.
+    if blocks[0].roof != "shed":
+        assert measured(quarter_turned(blocks)) == pytest.approx(plain, rel=1e-3, abs=0.02)

@@ -1,5 +1,6 @@
 """What the survey knows reaches the stages after it: shade, slopes, walls alone, pieces and gates."""
 
+import json
 from dataclasses import replace
 from datetime import timedelta
 
@@ -8,16 +9,23 @@ import pytest
 
 from amber_gable.core.site_tests import card_for
 from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.exchange import jobbundle
 from amber_gable.exchange.surfaces_csv import HEAD, surfaces_csv
-from amber_gable.services import jobs, outlook, schedules
-from amber_gable.services.survey import blocks, features, gates, openings, site_tests, surfaces
+from amber_gable.services import changes, jobs, outlook, schedules
+from amber_gable.services.context import step_clock
+from amber_gable.services.survey import blocks, features, findings, gates, items, openings, site_tests, surfaces
+from amber_gable.services.survey.bundle import export
+from amber_gable.services.survey.bundle_in import read_in
 from amber_gable.services.survey.features import FeatureFacts
+from amber_gable.services.survey.findings import FindingFacts
 from amber_gable.services.survey.openings import OpeningFacts
 from amber_gable.services.survey.rows import block_of
 from amber_gable.services.survey.sunside import sun_side
 from amber_gable.services.survey.surfaces import SurfaceFacts
 from amber_gable.services.takeoffs import job_takeoff, net_area_m2
-from tests.services.test_survey import elevation
+from amber_gable.store import queries
+from tests.services.test_changes import everything, last
+from tests.services.test_survey import CLEARED, elevation
 
 
 def ahead_of(opened, job):
@@ -143,6 +151,65 @@ def test_a_block_that_others_hang_on_moves_them_with_it(opened, job):
     assert same.depth_m == pytest.approx(porch.depth_m), "it hangs on the front, which stayed"
     chimney = [e for e in again.building.elevations if e.name.startswith("Chimney")]
     assert len(chimney) == 4
+
+
+def test_a_soffit_is_as_wide_as_the_overhang_and_is_changed_there(opened, job):
+    house = next(b for b in job.building.blocks if b.kind == "house")
+
+    def soffit():
+        return next(i for i in jobs.whole(opened, job.id).building.items if i.kind == "soffit" and i.name.startswith(house.name))
+
+    before = soffit()
+    assert before.girth_m == pytest.approx(house.overhang_m)
+    with pytest.raises(FieldErrors, match="as wide as the overhang of its block"):
+        items.update_item(opened, job.id, before.id, 0.9, True)
+    items.update_item(opened, job.id, before.id, before.girth_m, False)
+    blocks.update_block(opened, job.id, replace(block_of(house), overhang_m=0.75))
+    assert (soffit().girth_m, soffit().is_painted) == (0.75, False)
+    # A fascia's girth was measured on its board and stays.
+    fascia = next(i for i in job.building.items if i.kind == "fascia")
+    items.update_item(opened, job.id, fascia.id, 0.33, True)
+    blocks.update_block(opened, job.id, replace(block_of(house), overhang_m=0.5))
+    assert next(i for i in jobs.whole(opened, job.id).building.items if i.id == fascia.id).girth_m == 0.33
+
+
+def test_records_of_a_door_outlive_it_and_come_back_with_undo(opened, job):
+    east = elevation(job, "East")
+    door = next(s for s in east.surfaces if s.kind == "door")
+    pin = findings.add_finding(opened, job.id, east.id, FindingFacts("rot", "spots", *door.outline[0]))
+    findings.update_finding(opened, job.id, pin, FindingFacts("rot", "spots", door.outline[0][0] + 0.2, door.outline[0][1] + 0.2))
+    site_tests.record(opened, job, door.id, "rub", {"rating": 8})
+    gates.record(opened, job.id, "lead", "test", door.id, CLEARED)
+    start = everything(opened)
+    openings.update_opening(opened, job.id, door.opening_id, OpeningFacts("fixed-window", 0.6, 0.6, 5.4, 1.2))
+    assert door.id not in {s.id for e in jobs.whole(opened, job.id).building.elevations for s in e.surfaces}
+    with opened.reading() as session:
+        assert [f.surface_id for f in queries.findings(session, job.id) if f.id == pin] == [None]
+        assert door.name in [t.surface_name for t in queries.site_tests(session, job.id) if t.surface_id is None]
+        assert (door.name, None) in [(c.component, c.surface_id) for c in queries.clearances(session, job.id)]
+    changes.undo(opened, last(opened, job.id)[0])
+    assert everything(opened) == start
+    openings.remove_opening(opened, job.id, door.opening_id)
+    changes.undo(opened, last(opened, job.id)[0])
+    assert everything(opened) == start
+
+
+def test_records_keep_their_dates_from_bundle_to_bundle(opened, job):
+    wall = elevation(job, "West").surfaces[0]
+    site_tests.record(opened, job, wall.id, "rub", {"rating": 8}, "Ines")
+    text = jobbundle.write(export(opened, job))
+    step_clock(opened, 240)
+    again = read_in(opened, jobbundle.read(text.encode()))
+    with opened.reading() as session:
+        for query, moment in ((queries.findings, "found_at"), (queries.site_tests, "taken_at"), (queries.clearances, "recorded_at")):
+            times = [sorted(getattr(row, moment) for row in query(session, key)) for key in (job.id, again)]
+            assert times[0] == times[1], moment
+    # A test taken from a wall that is gone cannot be judged anew, and says so.
+    bundle = json.loads(text)
+    bundle["site_tests"][0] |= {"elevation": None, "surface": None, "verdict": None}
+    with pytest.raises(FieldErrors) as caught:
+        read_in(opened, jobbundle.read(json.dumps(bundle).encode()))
+    assert set(caught.value.errors) == {"site_tests.0.verdict"}
 
 
 def test_csv_keeps_what_a_spreadsheet_would_run_as_text():

@@ -72,6 +72,11 @@ def test_feet_and_inches_read_back_what_they_show(quarters):
         (3.785411784, "volume", "us", "1.00 gal"),
         (0.1651, "length", "us", '6 1/2"'),
         (9.906, "length", "metric", "9.91 m"),
+        (114.3, "small length", "us", '4 1/2"'),
+        (19.0, "small length", "us", '3/4"'),
+        (25.4, "small length", "us", '1"'),
+        (1.0, "small length", "us", '0.0394"'),
+        (12.7, "small length", "metric", "12.7 mm"),
     ],
 )
 def test_shown_as_a_contractor_reads_it(value, kind, system, text):

@@ -6,20 +6,34 @@ Not here: texture and suction, which take more paint without more face (takeoff)
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from amber_gable.core.knowledge import Profile
 from amber_gable.errors import FieldErrors
+from amber_gable.units import System, show
 
 
 @dataclass(frozen=True)
 class Factor:
-    """A multiplier of area, and in words how it came about."""
+    """A multiplier of area, and how it came about: words with the places of the dimensions [mm] in them."""
 
     value: float
-    how: str
+    words: str
+    mm: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def how(self) -> str:
+        return self.how_in("metric")
+
+    def how_in(self, system: System) -> str:
+        """Return in words how it came about, with dimensions as a contractor of this system reads them."""
+        return self.words.format(**{name: show(value, "small length", system) for name, value in self.mm.items()})
+
+
+def _factor(value: float, words: str, **mm: float) -> Factor:
+    return Factor(value, words, mm)
 
 
 def lap(exposure_mm: float, butt_mm: float) -> Factor:
@@ -37,7 +51,7 @@ def lap(exposure_mm: float, butt_mm: float) -> Factor:
     Handbook 7: (exposure + butt) / exposure.
     """
     value = (exposure_mm + butt_mm) / exposure_mm
-    return Factor(value, f"({exposure_mm:g} mm shown + {butt_mm:g} mm butt) / {exposure_mm:g} mm")
+    return _factor(value, "({exposure} shown + {butt} butt) / {exposure}", exposure=exposure_mm, butt=butt_mm)
 
 
 def board_batten(board_mm: float, batten_width_mm: float, batten_depth_mm: float) -> Factor:
@@ -51,7 +65,7 @@ def board_batten(board_mm: float, batten_width_mm: float, batten_depth_mm: float
         A batten's face, which covers what it adds, and how far it stands out [mm].
     """
     value = 1 + 2 * batten_depth_mm / board_mm
-    return Factor(value, f"1 + 2 x {batten_depth_mm:g} mm batten depth / {board_mm:g} mm board")
+    return _factor(value, "1 + 2 x {depth} batten depth / {board} board", depth=batten_depth_mm, board=board_mm)
 
 
 def corrugated(pitch_mm: float, depth_mm: float) -> Factor:
@@ -68,7 +82,7 @@ def corrugated(pitch_mm: float, depth_mm: float) -> Factor:
     # The mean of a smooth periodic function over even steps is exact to rounding long before 4096.
     phase = np.linspace(0, 2 * np.pi, 4096, endpoint=False)
     value = float(np.mean(np.sqrt(1 + (slope * np.cos(phase)) ** 2)))
-    return Factor(value, f"length of a sine {depth_mm:g} mm deep over its pitch of {pitch_mm:g} mm")
+    return _factor(value, "length of a sine {depth} deep over its pitch of {pitch}", depth=depth_mm, pitch=pitch_mm)
 
 
 def standing_seam(pan_mm: float, seam_mm: float) -> Factor:
@@ -81,7 +95,7 @@ def standing_seam(pan_mm: float, seam_mm: float) -> Factor:
     seam_mm : float
         Height of the seam [mm].
     """
-    return Factor(1 + 2 * seam_mm / pan_mm, f"1 + 2 x {seam_mm:g} mm seam / {pan_mm:g} mm pan")
+    return _factor(1 + 2 * seam_mm / pan_mm, "1 + 2 x {seam} seam / {pan} pan", seam=seam_mm, pan=pan_mm)
 
 
 def shake(exposure_mm: float, butt_mm: float, shake_width_mm: float) -> Factor:
@@ -95,7 +109,9 @@ def shake(exposure_mm: float, butt_mm: float, shake_width_mm: float) -> Factor:
         Mean width of a shake [mm].
     """
     value = 1 + butt_mm / exposure_mm + 2 * butt_mm / shake_width_mm
-    return Factor(value, f"1 + {butt_mm:g} / {exposure_mm:g} mm shown + 2 x {butt_mm:g} / {shake_width_mm:g} mm wide")
+    return _factor(
+        value, "1 + {butt} butt / {exposure} shown + 2 x {butt} / {width} wide", butt=butt_mm, exposure=exposure_mm, width=shake_width_mm
+    )
 
 
 def louvre(slat_mm: float, slat_thickness_mm: float, slat_pitch_mm: float) -> Factor:
@@ -109,7 +125,7 @@ def louvre(slat_mm: float, slat_thickness_mm: float, slat_pitch_mm: float) -> Fa
         Slat to slat [mm].
     """
     value = max((slat_mm + slat_thickness_mm) / slat_pitch_mm, 1.0)
-    return Factor(value, f"({slat_mm:g} mm slat + {slat_thickness_mm:g} mm edge) / {slat_pitch_mm:g} mm apart")
+    return _factor(value, "({slat} slat + {edge} edge) / {pitch} apart", slat=slat_mm, edge=slat_thickness_mm, pitch=slat_pitch_mm)
 
 
 def panel_door(leaf_width_mm: float, leaf_height_mm: float, panels: float, panel_girth_mm: float, moulding_mm: float) -> Factor:
@@ -126,7 +142,10 @@ def panel_door(leaf_width_mm: float, leaf_height_mm: float, panels: float, panel
         How much more a moulding's section has than its width [mm].
     """
     value = 1 + panels * panel_girth_mm * moulding_mm / (leaf_width_mm * leaf_height_mm)
-    return Factor(value, f"1 + {panels:g} panels x {panel_girth_mm:g} x {moulding_mm:g} mm / {leaf_width_mm:g} x {leaf_height_mm:g} mm")
+    return _factor(
+        value, f"1 + {panels:g} panels x {{girth}} round x {{moulding}} moulding / ({{width}} x {{height}} leaf)",
+        girth=panel_girth_mm, moulding=moulding_mm, width=leaf_width_mm, height=leaf_height_mm,
+    )  # fmt: skip
 
 
 def balusters(baluster_mm: float, spacing_mm: float) -> Factor:
@@ -143,7 +162,7 @@ def balusters(baluster_mm: float, spacing_mm: float) -> Factor:
     ----------
     Handbook 7: count x perimeter x height.
     """
-    return Factor(4 * baluster_mm / spacing_mm, f"4 x {baluster_mm:g} mm baluster / {spacing_mm:g} mm apart")
+    return _factor(4 * baluster_mm / spacing_mm, "4 x {side} baluster / {spacing} apart", side=baluster_mm, spacing=spacing_mm)
 
 
 @dataclass(frozen=True)

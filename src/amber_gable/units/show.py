@@ -4,6 +4,7 @@ Every face (pages, CLI, documents) rounds here and nowhere else. Negative temper
 the sign from the number, never the unit.
 """
 
+from fractions import Fraction
 from typing import Literal
 
 from amber_gable.units.convert import convert
@@ -43,6 +44,19 @@ def _feet_and_inches(length_m: float) -> str:
     return f"{sign}{feet}' {inch_text}\"" if feet else f'{sign}{inch_text}"'
 
 
+def _inches(length_mm: float) -> str:
+    """Return a small length as a rule reads it: inches and sixteenths, or decimals where it lies between the marks."""
+    inches = convert(length_mm, "mm", "in")
+    whole, sixteenths = divmod(round(inches * 16), 16)
+    # A quarter of a millimetre beside the mark: sizes given in whole millimetres are meant.
+    if abs(inches - whole - sixteenths / 16) > 0.01:
+        return f'{inches:.3g}"'
+    if not sixteenths:
+        return f'{whole}"'
+    part = Fraction(sixteenths, 16)
+    return f'{whole} {part}"' if whole else f'{part}"'
+
+
 def show_parts(value: float, kind: str, system: System) -> tuple[str, str]:
     """Return the number and the symbol apart, for tables that put the unit in the head.
 
@@ -69,10 +83,12 @@ def show(value: float, kind: str, system: System) -> str:
     value : float
         Quantity in SI.
     kind : str
-        "length" is written in feet and inches for US.
+        "length" is written in feet and inches for US; "small length", given in mm, in inches and sixteenths.
     system : {"us", "metric"}
     """
     if kind == "length" and system == "us":
         return _feet_and_inches(value)
+    if kind == "small length":
+        return _inches(value) if system == "us" else f"{value:g} mm"
     number, mark = show_parts(value, kind, system)
     return f"{number} {mark}"

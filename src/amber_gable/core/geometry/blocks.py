@@ -205,8 +205,8 @@ def _place(block: Block, parent: Solid | None) -> tuple[Point, Point, Point]:
 def _square_corner(solid: Solid) -> Point:
     """Return the front left corner that a splayed bay would have without its splay."""
     x, y = solid.corners[-1]
-    depth = solid.block.deep_m
-    return x + solid.out[0] * depth, y + solid.out[1] * depth
+    cut = solid.block.splay_m
+    return x + solid.out[0] * cut, y + solid.out[1] * cut
 
 
 def _planes(block: Block, origin: Point, along: Point, out: Point) -> tuple[Plane, ...]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from amber_gable.core.geometry.blocks import Block, Solid, check_blocks
 from amber_gable.core.geometry.decks import deck_elevations
 from amber_gable.core.geometry.elevations import ElevationShape, arranged
-from amber_gable.core.geometry.outlines import Outline, Region, area_m2
+from amber_gable.core.geometry.outlines import Outline, Region
 from amber_gable.core.geometry.roofs import Trim, roof_elevations, trim_of
 from amber_gable.core.geometry.walls import walls_of
 
@@ -28,10 +28,6 @@ class Building:
     elevations: tuple[ElevationShape, ...]
     trim: tuple[Trim, ...]
     footprints: tuple[tuple[str, Outline], ...]
-
-    @property
-    def wall_area_m2(self) -> float:
-        return sum(area_m2(e.outline) for e in self.elevations if e.kind == "wall")
 
 
 def build(blocks: Sequence[Block], front_azimuth_deg: float, alone: Sequence[ElevationShape] = ()) -> Building:

@@ -28,10 +28,11 @@ def deck_elevations(solid: Solid, others: Mapping[str, Solid], front_azimuth_deg
     floor = solid.footprint.difference(unary_union(stand)) if stand else solid.footprint
     for number, region in enumerate(regions(floor)):
         left, low, _, _ = region.bounds
-        outline = tuple((round(x - left, 4), round(y - low, 4)) for x, y in region.outline)
         key = f"{block.key}/floor" + (f" {number + 1}" if number else "")
         place = Place(left, block.eaves_height_m, -low)
-        found.append(ElevationShape(key, block.key, "deck", f"{block.name} boards", front, 0.0, Region(outline), place, surface="deck"))
+        found.append(
+            ElevationShape(key, block.key, "deck", f"{block.name} boards", front, 0.0, region.from_corner(left, low), place, surface="deck")
+        )
     if block.rail_height_m > 0:
         found += _railings(solid, stand, front_azimuth_deg)
     if block.steps:

@@ -57,9 +57,9 @@ class ElevationShape:
     kind : {"wall", "roof", "deck", "railing", "steps"}
     azimuth_deg, tilt_deg : float
         Where it faces, clockwise from north; 90 a wall, 0 flat.
-    outline : Outline
+    region : Region
         On its own plane [m]: a roof's y runs up the slope.
-    plinth_m, eaves_m : float
+    plinth_m, gable_from_m : float
         Where its masonry foot ends and, on a wall with a gable, where the triangle begins; 0 for none.
     view : str
         The view it is drawn in; set by `arranged`.

@@ -75,6 +75,14 @@ class Region:
         xs, ys = [x for x, _ in self.outline], [y for _, y in self.outline]
         return min(xs), min(ys), max(xs), max(ys)
 
+    def from_corner(self, left: float, bottom: float) -> "Region":
+        """Return the region as measured from another corner."""
+
+        def moved(ring: Outline) -> Outline:
+            return tuple((round(x - left, _GRID_DIGITS) + 0.0, round(y - bottom, _GRID_DIGITS) + 0.0) for x, y in ring)
+
+        return Region(moved(self.outline), tuple(moved(hole) for hole in self.holes))
+
 
 def _ring(coordinates: Iterable[tuple[float, ...]]) -> Outline:
     points: list[Point] = []
@@ -145,8 +153,3 @@ def _point_in(reason: str) -> Point | None:
         return None
     x, y, *_ = reason.partition("[")[2].rstrip("]").split()
     return float(x), float(y)
-
-
-def mirrored(outline: Outline, width_m: float) -> Outline:
-    """Return an outline mirrored across the middle of a width, its corners still in order."""
-    return tuple((round(width_m - x, _GRID_DIGITS) + 0.0, y) for x, y in reversed(outline))

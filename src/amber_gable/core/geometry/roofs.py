@@ -120,9 +120,13 @@ def _unfolded(solid: Solid, plane: Plane, part: Region, key: str, front_azimuth_
     )
 
 
+# What is as wide as its block says: it is changed there.
+WIDTH_FROM = {"soffit": "overhang", "foundation-strip": "plinth height"}
+
+
 @dataclass(frozen=True)
 class Trim:
-    """A run of trim that follows from the blocks [m]; `width_m` is its face, soffits are flat boards."""
+    """A run of trim that follows from the blocks [m]; `width_m` too where its kind is in `WIDTH_FROM`, else 0."""
 
     key: str
     kind: str

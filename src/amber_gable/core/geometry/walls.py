@@ -119,7 +119,6 @@ def corner_boards_m(solid: Solid, others: Mapping[str, Solid]) -> float:
 def _wall(solid: Solid, region: Region, azimuth: float, is_gable: bool, key: str, start: Point, along: Point, out: Point) -> ElevationShape:
     block = solid.block
     left, bottom, _, top = region.bounds
-    moved = Region(_shifted(region.outline, left, bottom), tuple(_shifted(hole, left, bottom) for hole in region.holes))
     foot = block.base_m + block.plinth_height_m if block.plinth_height_m else 0.0
     return ElevationShape(
         key=key,
@@ -128,13 +127,9 @@ def _wall(solid: Solid, region: Region, azimuth: float, is_gable: bool, key: str
         name=_wall_name(solid, azimuth, is_gable),
         azimuth_deg=azimuth,
         tilt_deg=90.0,
-        region=moved,
+        region=region.from_corner(left, bottom),
         place=Place(start[0] * along[0] + start[1] * along[1] + left, bottom, start[0] * out[0] + start[1] * out[1], left),
         plinth_m=max(foot - bottom, 0.0) if block.kind not in BURIED else 0.0,
         gable_from_m=block.eaves_height_m - bottom if is_gable and top > block.eaves_height_m + 0.05 else 0.0,
         surface="chimney" if block.kind == "chimney" else "wall",
     )
-
-
-def _shifted(outline: Iterable[Point], left: float, bottom: float) -> tuple[Point, ...]:
-    return tuple((round(x - left, 4) + 0.0, round(y - bottom, 4) + 0.0) for x, y in outline)

@@ -2,6 +2,8 @@
 
 from dataclasses import asdict, dataclass
 
+from amber_gable.core.geometry.outlines import TOLERANCE_M
+from amber_gable.core.geometry.roofs import WIDTH_FROM
 from amber_gable.core.items import check_item
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors
@@ -62,7 +64,7 @@ def add_item(context: Context, job_id: str, facts: ItemFacts) -> str:
 
 
 def update_item(context: Context, job_id: str, item_id: str, girth_m: float, is_painted: bool, version: int | None = None) -> None:
-    """Change the girth of an item, and whether it is painted; lengths that follow from the blocks stay theirs.
+    """Change the girth of an item, and whether it is painted; what follows from the blocks stays theirs.
 
     Raises
     ------
@@ -71,6 +73,9 @@ def update_item(context: Context, job_id: str, item_id: str, girth_m: float, is_
     with changing(context, "change the trim", job_id) as change:
         row = require(change.session.get(Item, item_id), "item")
         change.label = f"change {row.name}"
+        source = WIDTH_FROM.get(row.kind) if row.is_derived else None
+        if source and abs(girth_m - row.girth_m) > TOLERANCE_M:
+            raise FieldErrors({"girth_m": f"It is as wide as the {source} of its block. Change it there."})
         check_item(row.length_m, girth_m, row.count)
         change.update(row, {"girth_m": girth_m, "is_painted": is_painted}, version)
 

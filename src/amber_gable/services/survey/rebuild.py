@@ -152,7 +152,8 @@ def _match_trim(change: ChangeSet, building: Building, trim: Sequence[Any], item
     for run in trim:
         row = known.pop(run.key, None)
         if row is not None:
-            change.update(row, {"length_m": round(run.length_m, 4), "name": run.name})
+            width = {"girth_m": round(run.width_m, 4)} if run.width_m else {}
+            change.update(row, {"length_m": round(run.length_m, 4), "name": run.name} | width)
             continue
         kind = knowledge.items[run.kind]
         change.add(

@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
+from amber_gable.core.geometry.roofs import WIDTH_FROM
 from amber_gable.core.items import item_area_m2
 from amber_gable.services import changes
 from amber_gable.services.survey import items
@@ -22,7 +23,8 @@ def items_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     with context.reading() as session:
         undoable = changes.undo_label(session, job.id)
     return page(
-        request, context, "survey/items.html", job=job, stage="survey", part="items", kinds=kinds, areas=areas, undoable=undoable
+        request, context, "survey/items.html", job=job, stage="survey", part="items", kinds=kinds, areas=areas, undoable=undoable,
+        width_from=WIDTH_FROM,
     )  # fmt: skip
 
 
