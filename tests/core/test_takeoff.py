@@ -71,8 +71,8 @@ def test_profiles_from_their_own_dimensions():
     ("shape", "mm", "field", "words"),
     [
         ("lap", {"exposure_mm": 0, "butt_mm": 12}, "exposure_mm", "above 0"),
-        ("lap", {"exposure_mm": 100}, "butt_mm", "Give butt_mm"),
-        ("lap", {"exposure_mm": 100, "butt_mm": 12, "seam_mm": 3}, "seam_mm", "has no seam_mm"),
+        ("lap", {"exposure_mm": 100}, "butt_mm", "Give the butt"),
+        ("lap", {"exposure_mm": 100, "butt_mm": 12, "seam_mm": 3}, "seam_mm", "has no seam"),
         ("board-batten", {"board_mm": 200, "batten_width_mm": 200, "batten_depth_mm": 20}, "batten_width_mm", "narrower"),
     ],
 )

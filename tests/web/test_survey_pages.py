@@ -184,7 +184,7 @@ def test_surfaces_take_their_own_profile_and_colours(client, job, again):
         ({"exposure_mm": "0"}, "exposure_mm", "above 0"),
         ({"coated_year": "20x"}, "coated_year", "year"),
         ({"old_lrv_pct": "400"}, "old_lrv_pct", "0 (black)"),
-        ({"butt_mm": ""}, "butt_mm", "Give butt_mm"),
+        ({"butt_mm": ""}, "butt_mm", "Give the butt"),
         ({"coating": "tar"}, "coating", "list"),
     ):
         assert words in errors(send(client, path_of(job, f"surfaces/{wall.id}"), facts | change, "s"))[f"s-{field}"]

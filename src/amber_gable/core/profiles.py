@@ -197,14 +197,19 @@ def check_dimensions(shape: str, dimensions: Mapping[str, float]) -> None:
     FieldErrors
         By dimension.
     """
+
+    def words(name: str) -> str:
+        return name.removesuffix("_mm").replace("_", " ")
+
     wanted = SHAPES[shape].dimensions
-    faults = {name: f"A {shape} profile has no {name}; it has {', '.join(wanted) or 'none'}." for name in dimensions if name not in wanted}
+    has = ", ".join(map(words, wanted)) or "no dimensions"
+    faults = {name: f"A {shape} profile has no {words(name)}; it has {has}." for name in dimensions if name not in wanted}
     for name in wanted:
         value = dimensions.get(name)
         if value is None:
-            faults[name] = f"Give {name}: a {shape} profile is computed from it."
+            faults[name] = f"Give the {words(name)}: a {shape} profile is computed from it."
         elif not (0 <= value <= _MOST_MM) or (value == 0 and name not in _MAY_BE_ZERO):
-            faults[name] = f"{name} must be {'0' if name in _MAY_BE_ZERO else 'above 0'} to {_MOST_MM:g} mm, got {value:g}."
+            faults[name] = f"The {words(name)} must be {'0' if name in _MAY_BE_ZERO else 'above 0'} to {_MOST_MM / 1000:g} m (65 ft)."
     if not faults and dimensions.get("batten_width_mm", 0.0) >= dimensions.get("board_mm", np.inf):
         faults["batten_width_mm"] = "The batten must be narrower than the board, which is measured centre to centre."
     if faults:

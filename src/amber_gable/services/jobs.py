@@ -8,7 +8,8 @@ from dataclasses import asdict, dataclass, field
 from typing import Any
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from amber_gable.core.geometry import Block, check_block
+from amber_gable.core.geometry import Block, check_azimuth, check_block
+from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors, check_all
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context
@@ -36,8 +37,8 @@ class JobFacts:
     asbestos_before_year: int | None = None
     crew: Sequence[str] = field(default_factory=tuple)
 
-    def check(self) -> None:
-        """Refuse what cannot be.
+    def check(self, knowledge: Knowledge) -> None:
+        """Refuse what is in no list or cannot be.
 
         Raises
         ------
@@ -61,6 +62,8 @@ class JobFacts:
             faults["units"] = "Choose US or metric units."
         if self.year_built is not None and not 1600 <= self.year_built <= 2100:
             faults["year_built"] = "The year must be between 1600 and 2100; leave it empty if nobody knows."
+        if self.country not in knowledge.countries:
+            faults["country"] = "Choose the country from the list."
         for name in ("lead_before_year", "asbestos_before_year"):
             year = getattr(self, name)
             if year is not None and not 1850 <= year <= 2100:
@@ -114,7 +117,7 @@ def create(
     FieldErrors
         Faults of the facts and of the building together.
     """
-    check_all(facts.check, lambda: check_block(block), lambda: check_direction(front_azimuth_deg))
+    check_all(lambda: facts.check(context.knowledge), lambda: check_block(block), lambda: check_azimuth(front_azimuth_deg))
     owner = contractor(context)
     job_id, building_id = new_id(), new_id()
     with changing(context, f"new job {facts.name}", job_id) as change:
@@ -127,17 +130,6 @@ def create(
     return job_id
 
 
-def check_direction(front_azimuth_deg: float) -> None:
-    """Refuse a direction that is none.
-
-    Raises
-    ------
-    FieldErrors
-    """
-    if not 0 <= front_azimuth_deg <= 360:
-        raise FieldErrors({"front_azimuth_deg": "The direction must be 0 to 360 degrees: 0 north, 90 east, 180 south, 270 west."})
-
-
 def update_facts(context: Context, job_id: str, facts: JobFacts, front_azimuth_deg: float, version: int | None = None) -> None:
     """Change what a job is called, where it stands, and where its building faces.
 
@@ -147,7 +139,7 @@ def update_facts(context: Context, job_id: str, facts: JobFacts, front_azimuth_d
     ConflictError
         If somebody changed the job since `version`.
     """
-    check_all(facts.check, lambda: check_direction(front_azimuth_deg))
+    check_all(lambda: facts.check(context.knowledge), lambda: check_azimuth(front_azimuth_deg))
     with changing(context, "change the job's facts", job_id) as change:
         job = require(queries.job_whole(change.session, job_id), "job")
         change.update(job, asdict(facts) | {"crew": list(facts.crew)}, version)

@@ -18,6 +18,8 @@ from amber_gable.core.geometry.outlines import SLIVER_M2, Point, Region, check_o
 from amber_gable.errors import FieldErrors, Spot
 
 _FAR_M = 1000.0
+# The narrowest surface that is one: a bead of trim.
+_STRIP_M = 0.01
 
 
 @dataclass(frozen=True)
@@ -131,9 +133,13 @@ def check_cut(shape: ElevationShape, cuts: Sequence[Cut], cut: Cut) -> None:
     before, after = divide(shape, cuts), divide(shape, (*cuts, cut))
     if len(after) <= len(before):
         raise FieldErrors({"points": "This line divides nothing: it runs along an edge. Draw it across a surface."}, spots=drawn)
-    smallest = min(p.region.area_m2 for p in after)
-    if smallest < 10 * SLIVER_M2 < min(p.region.area_m2 for p in before):
+    if _slivers(after) > _slivers(before):
         raise FieldErrors({"points": "This would leave a sliver. Draw the line further from the edge."}, spots=drawn)
+
+
+def _slivers(pieces: Sequence[Piece]) -> int:
+    """Return how many pieces are nowhere as wide as a strip that somebody could paint by itself."""
+    return sum(p.region.polygon.buffer(-_STRIP_M / 2).is_empty for p in pieces)
 
 
 def at_point(pieces: Sequence[Piece], point: Point) -> int | None:

@@ -14,6 +14,7 @@ from shapely.affinity import translate
 from shapely.geometry import Polygon
 
 from amber_gable.core.geometry.outlines import Outline, Region
+from amber_gable.errors import FieldErrors
 
 ElevationKind = Literal["wall", "roof", "deck", "railing", "steps"]
 SurfaceKind = Literal["wall", "gable", "plinth", "door", "chimney", "roof", "soffit", "deck", "railing", "steps"]
@@ -90,6 +91,17 @@ class ElevationShape:
     def top_m(self) -> float:
         """Height of its highest point above the ground."""
         return self.place.base_m + self.region.bounds[3] * math.sin(math.radians(self.tilt_deg))
+
+
+def check_azimuth(azimuth_deg: float, field: str = "front_azimuth_deg") -> None:
+    """Refuse a direction that is none.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    if not 0 <= azimuth_deg <= 360:
+        raise FieldErrors({field: "The direction must be 0 to 360 degrees: 0 north, 90 east, 180 south, 270 west."})
 
 
 def compass_name(azimuth_deg: float) -> str:

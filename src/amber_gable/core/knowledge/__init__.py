@@ -125,7 +125,7 @@ def _check_profiles(known: Knowledge) -> None:
             try:
                 check_dimensions(row.shape, row.mm)
             except FieldErrors as fault:
-                raise KnowledgeError(f"profiles.{name}: {fault}") from fault
+                raise KnowledgeError(f"profiles.{name}.{'/'.join(fault.errors)}: {fault}") from fault
 
 
 @cache

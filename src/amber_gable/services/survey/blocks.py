@@ -2,9 +2,9 @@
 
 from typing import Any
 
-from amber_gable.core.geometry import Block, Outline, check_block
+from amber_gable.core.geometry import Block, Outline, check_azimuth, check_block
 from amber_gable.core.geometry.alone import standing
-from amber_gable.errors import FieldErrors
+from amber_gable.errors import FieldErrors, check_all
 from amber_gable.services.changes import ChangeSet, changing, require
 from amber_gable.services.context import Context
 from amber_gable.services.survey.rebuild import detach, rebuild
@@ -104,8 +104,7 @@ def turn(context: Context, job_id: str, front_azimuth_deg: float) -> None:
     ------
     FieldErrors
     """
-    if not 0 <= front_azimuth_deg <= 360:
-        raise FieldErrors({"front_azimuth_deg": "The direction must be 0 to 360 degrees: 0 north, 90 east, 180 south, 270 west."})
+    check_azimuth(front_azimuth_deg)
     with changing(context, "turn the building", job_id) as change:
         job = _job(change, job_id)
         change.update(job.building, {"front_azimuth_deg": front_azimuth_deg % 360})
@@ -143,13 +142,11 @@ def alone_row(job: Job, row_id: str, name: str, azimuth_deg: float, outline: Out
 
 
 def _check_alone(name: str, azimuth_deg: float) -> None:
-    faults = {}
-    if not name.strip():
-        faults["name"] = "Give it a name, for instance Garden wall."
-    if not 0 <= azimuth_deg <= 360:
-        faults["azimuth_deg"] = "The direction must be 0 to 360 degrees: 0 north, 90 east, 180 south, 270 west."
-    if faults:
-        raise FieldErrors(faults)
+    def named() -> None:
+        if not name.strip():
+            raise FieldErrors({"name": "Give it a name, for instance Garden wall."})
+
+    check_all(named, lambda: check_azimuth(azimuth_deg, "azimuth_deg"))
 
 
 def update_alone(

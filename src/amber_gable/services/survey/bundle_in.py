@@ -35,7 +35,7 @@ def read_in(context: Context, bundle: JobBundle) -> str:
     reader = Reader(context, bundle)
     owner = contractor(context)
     facts = JobFacts(**bundle.job.model_dump(exclude={"rules"}))
-    reader.attempt("job", facts.check)
+    reader.attempt("job", lambda: facts.check(reader.known))
     rules = reader.attempt("job.rules", lambda: _rules(bundle.job.rules)) or JobRules()
     job_id = new_id()
     with changing(context, f"read in {facts.name}", job_id) as change:

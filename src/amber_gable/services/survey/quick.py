@@ -27,7 +27,7 @@ def create(context: Context, facts: JobFacts, quick: QuickFacts) -> str:
         if quick.substrate not in context.knowledge.substrates:
             raise FieldErrors({"substrate": "Choose what the walls are made of."})
 
-    check_all(facts.check, quick.check, substrate)
+    check_all(lambda: facts.check(context.knowledge), quick.check, substrate)
     job_id = jobs.create(context, facts, block_of(quick), quick.front_azimuth_deg, is_quick=True)
     with changing(context, "the quick survey's openings", job_id) as change:
         job = require(queries.job_whole(change.session, job_id), "job")

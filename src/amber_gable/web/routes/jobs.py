@@ -7,7 +7,7 @@ from zoneinfo import available_timezones
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from amber_gable.core.geometry import Block, check_block
+from amber_gable.core.geometry import Block, check_azimuth, check_block
 from amber_gable.services import changes, jobs
 from amber_gable.services.jobs import JobFacts
 from amber_gable.web.deps import Ctx, TheJob
@@ -52,7 +52,7 @@ def _direction(form: TypedForm) -> float:
     return form.number("front_azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west.")
 
 
-def read_new_job(form: Typed) -> tuple[JobFacts, Block, float]:
+def read_new_job(context: Ctx, form: Typed) -> tuple[JobFacts, Block, float]:
     """Read the form of a job and its main block; every fault at once.
 
     Raises
@@ -63,11 +63,11 @@ def read_new_job(form: Typed) -> tuple[JobFacts, Block, float]:
     kind = form.raw("kind") if form.raw("kind") in ("house", "deck") else "house"
     block = read_block(form, kind, system, name="House" if kind == "house" else "Deck")
     azimuth = _direction(form)
-    form.done(facts.check, lambda: check_block(block), lambda: jobs.check_direction(azimuth))
+    form.done(lambda: facts.check(context.knowledge), lambda: check_block(block), lambda: check_azimuth(azimuth))
     return facts, block, azimuth
 
 
-def read_facts(form: Typed) -> tuple[JobFacts, float]:
+def read_facts(context: Ctx, form: Typed) -> tuple[JobFacts, float]:
     """Read the form of a job without its building; every fault at once.
 
     Raises
@@ -76,7 +76,7 @@ def read_facts(form: Typed) -> tuple[JobFacts, float]:
     """
     facts, _ = facts_in(form)
     azimuth = _direction(form)
-    form.done(facts.check, lambda: jobs.check_direction(azimuth))
+    form.done(lambda: facts.check(context.knowledge), lambda: check_azimuth(azimuth))
     return facts, azimuth
 
 

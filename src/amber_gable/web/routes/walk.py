@@ -75,5 +75,5 @@ def create_quick(request: Request, context: Ctx, form: Typed) -> Response:
         counts=counts,
         front_azimuth_deg=form.number("front_azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west."),
     )
-    form.done(facts.check, found.check)
+    form.done(lambda: facts.check(context.knowledge), found.check)
     return sent(request.url_for("survey", job_id=quick.create(context, facts, found)))
