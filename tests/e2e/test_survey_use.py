@@ -153,8 +153,10 @@ def test_a_survey_leaves_as_files_and_comes_back_as_a_new_job(quiet_page: Page, 
     with page.expect_navigation():
         page.get_by_role("button", name="Read it in").click()
     expect(page.locator(".bar-title")).to_have_text("Tollkeeper's, read in")
-    expect(page.locator(".band .band-sash-window")).to_have_count(14)
-    expect(page.locator(".band .pin")).to_have_count(6)
+    # Whatever the tests before this one did to the job came along.
+    windows = sum(o["kind"] == "sash-window" for e in bundle["building"]["elevations"] for o in e["openings"])
+    expect(page.locator(".band .band-sash-window")).to_have_count(windows)
+    expect(page.locator(".band .pin")).to_have_count(len(bundle["findings"]))
 
 
 def test_a_finding_is_pinned_with_a_thumb(browser, job):
