@@ -27,11 +27,23 @@ def lrv_pct(hex_code: str) -> float:
     ----------
     IEC 61966-2-1 (sRGB): linearisation, and luminance 0.2126 R + 0.7152 G + 0.0722 B.
     """
+    red, green, blue = linear_rgb(hex_code)
+    return 100 * (0.2126 * red + 0.7152 * green + 0.0722 * blue)
+
+
+def linear_rgb(hex_code: str, field: str = "hex") -> tuple[float, float, float]:
+    """Return red, green and blue of an sRGB colour as light, 0 to 1.
+
+    Raises
+    ------
+    PlanError
+        If it is not six hexadecimal digits after a #.
+    """
     if not _HEX.fullmatch(hex_code):
-        raise PlanError("Give the colour as # and six digits, like #a8b59a.", "hex")
+        raise PlanError("Give the colour as # and six digits, like #a8b59a.", field)
     channels = (int(hex_code[i : i + 2], 16) / 255 for i in (1, 3, 5))
-    linear = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels]
-    return 100 * (0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2])
+    red, green, blue = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels)
+    return red, green, blue
 
 
 def solar_absorptance(lrv: float) -> float:

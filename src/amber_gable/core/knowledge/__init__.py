@@ -28,10 +28,13 @@ from amber_gable.core.knowledge.rows import (
     Profile,
     Row,
     SiteTests,
+    Size,
     Substrate,
+    Sundry,
     Texture,
     Tight,
 )
+from amber_gable.core.knowledge.system_rows import CautionRow, Family, Rule, School, StepRow, Systems, Wait
 from amber_gable.errors import FieldErrors, PlanError
 
 _FOLDER = Path(__file__).parent
@@ -58,10 +61,12 @@ class Knowledge(Row):
     countries: dict[str, Country]
     site_tests: SiteTests
     products: dict[str, Product]
+    sundries: dict[str, Sundry]
     limits: Limits
     tight: Tight
     access: dict[str, Access]
     methods: dict[str, Method]
+    systems: Systems
 
 
 def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
@@ -79,14 +84,24 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
         except (OSError, tomllib.TOMLDecodeError) as fault:
             raise KnowledgeError(f"{name}.toml: {fault}") from fault
 
-    return {
+    tables = {
         "claddings": table("claddings"),
         **table("surfaces"),
         **table("openings"),
         **table("findings"),
         "products": table("products"),
+        "sundries": table("sundries"),
         **table("house_rules"),
     }
+    rules: dict[str, Any] = {}
+    for path in sorted((folder / "systems" / "rules").glob("*.toml")):
+        found = table(f"systems/rules/{path.stem}")
+        twice = rules.keys() & found.keys()
+        if twice:
+            raise KnowledgeError(f"systems/rules/{path.name}: {min(twice)}: there is a rule of this name already.")
+        rules |= found
+    systems = {name: table(f"systems/{name}") for name in ("steps", "families", "cautions", "schools")}
+    return tables | {"systems": systems | {"rules": rules}}
 
 
 def build(tables: dict[str, Any]) -> Knowledge:
@@ -111,6 +126,10 @@ def build(tables: dict[str, Any]) -> Knowledge:
         if opening.substrate and opening.substrate not in known.substrates:
             raise KnowledgeError(f"openings.{name}.substrate: no row “{opening.substrate}”.")
     _check_profiles(known)
+    # Here, since tags read rows of these tables.
+    from amber_gable.core.systems.check import check_tables
+
+    check_tables(known)
     return known
 
 
@@ -135,7 +154,7 @@ def shipped() -> Knowledge:
 
 
 __all__ = [
-    "Access", "Cladding", "Coating", "Condition", "Country", "Extent", "FeatureKind", "Ground", "ItemKind", "Knowledge",
-    "KnowledgeError", "Limits", "Method", "OpeningKind", "Product", "Profile", "SiteTests", "Substrate", "Texture", "Tight",
-    "build", "read_tables", "shipped",
+    "Access", "CautionRow", "Cladding", "Coating", "Condition", "Country", "Extent", "Family", "FeatureKind", "Ground", "ItemKind",
+    "Knowledge", "KnowledgeError", "Limits", "Method", "OpeningKind", "Product", "Profile", "Rule", "School", "SiteTests", "Size",
+    "StepRow", "Substrate", "Sundry", "Systems", "Texture", "Tight", "Wait", "build", "read_tables", "shipped",
 ]  # fmt: skip

@@ -63,10 +63,20 @@ class OpeningKind(Row):
     source: str
 
 
-class Product(Row):
-    """A coating's data sheet: what its label asks of weather and time (at 25 °C, 50 %)."""
+class Size(Row):
+    """A container and its price, in the contractor's money."""
 
     name: str
+    litres: float = Field(gt=0)
+    price: float = Field(ge=0)
+
+
+class Product(Row):
+    """A coating's data sheet: what its label asks of weather, ground and time (at 25 °C, 50 %)."""
+
+    name: str
+    # Of the families of systems.
+    family: str = "acrylic"
     kind: Literal["waterborne", "alkyd"]
     volume_solids_pct: float = Field(gt=0, le=100)
     dry_film_um: float = Field(gt=0)
@@ -81,7 +91,51 @@ class Product(Row):
     hold_min_surface_temp_c: float
     touch_h: float = Field(gt=0)
     recoat_h: float = Field(gt=0)
+    cure_h: float = Field(default=336.0, ge=0)
+    # From then on dew does not mark it.
+    early_moisture_h: float = Field(default=4.0, ge=0)
+    # Of what it goes on, by the meter for that material; pH of masonry.
+    max_moisture_pct: float = Field(default=15.0, gt=0, le=100)
+    max_ph: float = Field(default=14.0, ge=0, le=14)
+    thinning: str = ""
+    tips: str = ""
+    sheen: str = ""
+    voc_g_l: float = Field(default=0.0, ge=0)
+    colours: str = "any"
+    # Families of substrate it may go on; single substrates it may not; films it may go over.
+    goes_on: tuple[str, ...] = ()
+    not_on: tuple[str, ...] = ()
+    over: tuple[Literal["none", "film", "stain", "mineral"], ...] = ("none", "film")
+    # Families that may go over it; empty for its own.
+    topped_by: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
+    sizes: tuple[Size, ...] = ()
     source: str = ""
+
+
+class Sundry(Row):
+    """What prepares and fills: cleaners, strippers, fillers, caulk."""
+
+    name: str
+    family: str
+    min_air_temp_c: float
+    # Hours until the next step; of mixed fillers, until it sets in the pot.
+    ready_h: float = Field(default=0.0, ge=0)
+    pot_life_h: float = Field(default=0.0, ge=0)
+    # Parts of water to one of concentrate, strongest and weakest; empty for what is used as it is.
+    mix: tuple[float, ...] = ()
+    mix_text: str = ""
+    yield_text: str = ""
+    # Area wetted by a litre of the mix, and how long it stands.
+    spread_m2_per_l: float = Field(default=0.0, ge=0)
+    contact_min: float = Field(default=0.0, ge=0)
+    section: str = ""
+    rinse: str = ""
+    neutralise: str = ""
+    never_with: tuple[Literal["ammonia", "acid", "bleach", "caustic", "aluminium"], ...] = ()
+    cautions: tuple[str, ...] = ()
+    sizes: tuple[Size, ...] = ()
+    source: str
 
 
 class Limits(Row):

@@ -1,0 +1,126 @@
+"""The rows of the systems tables: steps, families, cautions, schools and rules, and what makes them wrong.
+
+A condition is a tag, or several of one kind with | between: "kind:wall|gable". `core.systems.tags`
+says of which tags facts are made; a rule with any other is refused when the tables are read.
+"""
+
+from typing import Literal
+
+from pydantic import Field
+
+from amber_gable.core.knowledge.rows import Row
+
+Extent = Literal["none", "spot", "full"]
+Weather = Literal["no-frost", "no-rain", "dry-surface", "above-5", "calm"]
+Until = Literal["dry", "moisture", "putty-skin", "result", "tacky", "label-recoat"]
+
+
+class Wait(Row):
+    """What must be over before the next step: hours, or something that weather or a test decides."""
+
+    hours: float = Field(default=0.0, ge=0)
+    until: Until | None = None
+
+
+class StepRow(Row):
+    label: str
+    phase: int = Field(gt=0)
+    does: str
+    # Units an hour for one painter; for "once", hours.
+    rate: float = Field(ge=0)
+    of: Literal["m2", "m2 found", "m", "opening", "piece", "once"]
+    wait: Wait = Wait()
+    weather: tuple[Weather, ...] = ()
+    tools: tuple[str, ...] = ()
+    # Families of sundries used up.
+    uses: tuple[str, ...] = ()
+    chemicals: tuple[str, ...] = ()
+    ppe: tuple[str, ...] = ()
+    # Cautions that come with it.
+    hazards: tuple[str, ...] = ()
+    # Breaks into old paint; puts water on; breaks the material's face.
+    disturbs: bool = False
+    wets: bool = False
+    abrades: bool = False
+    check: str
+    source: str
+
+
+class Family(Row):
+    label: str
+    role: Literal["primer", "undercoat", "finish", "sealer", "sundry", "chemical"]
+    # The step that a primer makes, where it is not plainly "prime".
+    step: str = ""
+    phase: int = 0
+    does: str = ""
+    wait_h: float = Field(default=0.0, ge=0)
+    # Of stains, 1 clear to 4 solid; 0 for what is no stain.
+    opacity: int = Field(default=0, ge=0, le=4)
+    source: str
+
+
+class CautionRow(Row):
+    label: str
+    group: Literal["safety", "system", "refusal"]
+    text: str
+    when: tuple[str, ...] = ()
+    any: tuple[str, ...] = ()
+    source: str
+
+
+class School(Row):
+    """Where good painters differ (handbook 11)."""
+
+    label: str
+    why: str
+    default: str
+    number: int = Field(ge=1)
+    options: dict[str, str] = Field(min_length=2)
+
+
+class Rule(Row):
+    """When some tags hold, what follows.
+
+    Where rules disagree the higher `priority` decides. `prime` "spot" and "full" add up to the most
+    that any asks, above the highest that says "none".
+    """
+
+    when: tuple[str, ...] = ()
+    any: tuple[str, ...] = ()
+    unless: tuple[str, ...] = ()
+    add: tuple[str, ...] = ()
+    drop: tuple[str, ...] = ()
+    prime: Extent | None = None
+    primer: str | None = None
+    # What spots are primed with, where it differs from what the whole is primed with.
+    spot: str | None = None
+    tint: bool | None = None
+    undercoats: int | None = Field(default=None, ge=0, le=3)
+    undercoat_wait_h: float | None = Field(default=None, ge=0)
+    finish: str | None = None
+    coats: int | None = Field(default=None, ge=1, le=5)
+    least_coats: int | None = Field(default=None, ge=1, le=5)
+    sealers: int | None = Field(default=None, ge=0, le=3)
+    sheen: Literal["flat", "low-lustre", "satin", "semi-gloss", "gloss"] | None = None
+    technique: str | None = None
+    method: str | None = None
+    wait_h: float | None = Field(default=None, ge=0)
+    dry_h: float | None = Field(default=None, ge=0)
+    tacky: bool | None = None
+    cautions: tuple[str, ...] = ()
+    refuse: tuple[str, ...] = ()
+    priority: int = Field(default=50, ge=0, le=100)
+    why: str
+    # The school that would change it.
+    school: str = ""
+    source: str
+
+
+class Systems(Row):
+    """All that systems are specified from."""
+
+    steps: dict[str, StepRow]
+    families: dict[str, Family]
+    cautions: dict[str, CautionRow]
+    schools: dict[str, School]
+    rules: dict[str, Rule]

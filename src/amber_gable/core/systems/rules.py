@@ -1,0 +1,139 @@
+"""Rules: which of them hold for a surface, and what they decide together.
+
+Every decision keeps the rule that made it, the tags it held by, and what it overruled.
+Not here: the order of steps and their waits (specify), or what a rule asks (knowledge/systems/rules).
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from amber_gable.core.knowledge import Knowledge, Rule
+from amber_gable.core.systems.tags import Tags, holds, is_late
+
+# What rules settle by priority, one value each.
+SLOTS = ("primer", "spot", "undercoats", "undercoat_wait_h", "finish", "coats", "sealers", "sheen", "technique", "method",
+         "wait_h", "dry_h", "tacky", "tint")  # fmt: skip
+_LEVEL = {"none": 0, "spot": 1, "full": 2}
+
+
+@dataclass(frozen=True)
+class Reason:
+    """Why something was decided.
+
+    Parameters
+    ----------
+    rule : str
+        Of the rules table; "" for what a painter decided.
+    why : str
+    because : tuple of str
+        What it held by, in words.
+    school : str
+        The house rule that would change it; empty for none.
+    source : str
+    """
+
+    rule: str
+    why: str
+    because: tuple[str, ...]
+    school: str
+    source: str
+
+
+@dataclass(frozen=True)
+class Decision:
+    """A value, the reason for it, and the reasons that spoke for another one."""
+
+    value: Any
+    reason: Reason
+    overruled: tuple[tuple[Any, Reason], ...] = ()
+
+
+@dataclass(frozen=True)
+class Match:
+    """A rule that holds."""
+
+    rule: Rule
+    reason: Reason
+
+
+def _met(rule: Rule, tags: Tags) -> list[str] | None:
+    """Return the tags by which a rule holds, or None."""
+    met = []
+    for condition in rule.when:
+        tag = holds(condition, tags)
+        if tag is None:
+            return None
+        met.append(tag)
+    if any(holds(c, tags) for c in rule.unless):
+        return None
+    if rule.any:
+        one = next((tag for c in rule.any if (tag := holds(c, tags))), None)
+        return None if one is None else [*met, one]
+    return met
+
+
+def matching(knowledge: Knowledge, tags: Tags, late: bool) -> list[Match]:
+    """Return the rules that hold, of those that are late or of those that are not."""
+    found = []
+    for name, rule in knowledge.systems.rules.items():
+        met = _met(rule, tags)
+        if met is None or any(map(is_late, (*rule.when, *rule.any, *rule.unless))) != late:
+            continue
+        said = [tags.said[tag] for tag in met]
+        found.append(Match(rule, Reason(name, rule.why, tuple(dict.fromkeys(said)), rule.school, rule.source)))
+    return found
+
+
+def decide(matches: Iterable[Match], slot: str) -> Decision | None:
+    """Return what the rule of the highest priority says of one thing; of equals, the one that asks more."""
+    spoken = [(m, getattr(m.rule, slot)) for m in matches if getattr(m.rule, slot) is not None]
+    if not spoken:
+        return None
+    spoken.sort(key=lambda pair: (-pair[0].rule.priority, -len(pair[0].rule.when), pair[0].reason.rule))
+    first, value = spoken[0]
+    others = tuple((v, m.reason) for m, v in spoken[1:] if v != value and m.rule.priority > 10)
+    return Decision(value, first.reason, others)
+
+
+def prime_level(matches: Sequence[Match]) -> Decision:
+    """Return how far it is primed: the most that is asked above the highest rule that says "none"."""
+    asked = [m for m in matches if m.rule.prime is not None]
+    floor = max((m.rule.priority for m in asked if m.rule.prime == "none"), default=-1)
+    above = [m for m in asked if m.rule.prime != "none" and m.rule.priority > floor]
+    if not above:
+        none = max((m for m in asked if m.rule.prime == "none"), key=lambda m: m.rule.priority, default=None)
+        overruled = tuple((m.rule.prime, m.reason) for m in asked if m.rule.prime != "none")
+        reason = none.reason if none else Reason("", "Nothing asks for a primer.", (), "", "handbook 5")
+        return Decision("none", reason, overruled)
+    most = max(above, key=lambda m: (_LEVEL[str(m.rule.prime)], m.rule.priority))
+    return Decision(most.rule.prime, most.reason, tuple((m.rule.prime, m.reason) for m in asked if m.rule.prime != most.rule.prime))
+
+
+def least_coats(matches: Iterable[Match]) -> Decision | None:
+    """Return the most coats that any rule asks for at least."""
+    asked = [m for m in matches if m.rule.least_coats is not None]
+    most = max(asked, key=lambda m: m.rule.least_coats or 0, default=None)
+    return None if most is None else Decision(most.rule.least_coats, most.reason)
+
+
+def chosen_steps(matches: Iterable[Match]) -> tuple[dict[str, list[Reason]], dict[str, list[Reason]]]:
+    """Return the steps that are added, each with all its reasons, and those that were dropped, with theirs.
+
+    A step stands unless a rule of at least the priority of whoever wants it most drops it.
+    """
+    wanted: dict[str, list[tuple[int, Reason]]] = {}
+    unwanted: dict[str, list[tuple[int, Reason]]] = {}
+    for m in matches:
+        for key in m.rule.add:
+            wanted.setdefault(key, []).append((m.rule.priority, m.reason))
+        for key in m.rule.drop:
+            unwanted.setdefault(key, []).append((m.rule.priority, m.reason))
+    standing, dropped = {}, {}
+    for key, pairs in wanted.items():
+        against = unwanted.get(key, [])
+        if against and max(p for p, _ in against) >= max(p for p, _ in pairs):
+            dropped[key] = [r for _, r in sorted(against, key=lambda pair: -pair[0])]
+        else:
+            standing[key] = [r for _, r in sorted(pairs, key=lambda pair: -pair[0])]
+    return standing, dropped

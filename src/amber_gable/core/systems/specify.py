@@ -1,0 +1,277 @@
+"""A system: what goes on one surface, in ordered steps, each with its reasons.
+
+Rules run twice: once on the facts, once more on what the first round chose (what wets must dry, what
+abrades leaves dust). Steps stand in the order of their phases.
+Not here: rules (rules), what a painter changed by hand (overrides), which product (products).
+"""
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from amber_gable.core.knowledge import Family, Knowledge, StepRow, Wait
+from amber_gable.core.systems.check import TECHNIQUES
+from amber_gable.core.systems.facts import Facts
+from amber_gable.core.systems.rules import SLOTS, Decision, Match, Reason, chosen_steps, decide, least_coats, matching, prime_level
+from amber_gable.core.systems.tags import Tags, holds, tags_of
+
+SPOT_PHASE, PRIME_PHASE, UNDERCOAT_PHASE, COAT_PHASE, SEALER_PHASE = 500, 510, 520, 600, 700
+# Shares of a wall that a finding's extent stands for come from the knowledge; without a finding, this
+# share is worked at all the same (our assumption).
+LEAST_SHARE = 0.02
+_ORDINAL = ("", "First", "Second", "Third", "Fourth", "Fifth")
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing to do.
+
+    Parameters
+    ----------
+    key : str
+        Of the steps table, or "spot-prime", "prime", "undercoat 1", "coat 1", "sealer 1".
+    family : str
+        Of what is put on; empty for preparation.
+    coat : int
+        Its number among its like; 0 for preparation.
+    rate, of : float, str
+        How fast one painter does it, and of what (`StepRow`).
+    wait : Wait
+        What must be over before the next step.
+    blocked_by : tuple of str
+        Gates that forbid it now: "lead", "asbestos".
+    reasons : tuple of Reason
+        The weightiest first.
+    """
+
+    key: str
+    label: str
+    phase: int
+    does: str
+    family: str
+    coat: int
+    rate: float
+    of: str
+    wait: Wait
+    weather: tuple[str, ...]
+    tools: tuple[str, ...]
+    uses: tuple[str, ...]
+    chemicals: tuple[str, ...]
+    ppe: tuple[str, ...]
+    check: str
+    blocked_by: tuple[str, ...]
+    reasons: tuple[Reason, ...]
+    source: str
+
+
+@dataclass(frozen=True)
+class Raised:
+    """A caution or refusal that holds, and by what."""
+
+    key: str
+    label: str
+    text: str
+    group: str
+    reasons: tuple[Reason, ...]
+
+
+@dataclass(frozen=True)
+class System:
+    """What goes on a surface.
+
+    Parameters
+    ----------
+    steps : tuple of Step
+        In order.
+    decided : mapping of str to Decision
+        "prime", "primer", "finish", "coats", "sheen", ...: what rules settled and what was overruled.
+    cautions, refusals : tuple of Raised
+    dropped : mapping of str to list of Reason
+        Steps that one rule wanted and another forbade.
+    tags : Tags
+    """
+
+    steps: tuple[Step, ...]
+    decided: Mapping[str, Decision]
+    cautions: tuple[Raised, ...]
+    refusals: tuple[Raised, ...]
+    dropped: Mapping[str, list[Reason]]
+    tags: Tags
+
+    def value(self, slot: str, default: Any = None) -> Any:
+        return self.decided[slot].value if slot in self.decided else default
+
+    @property
+    def prime(self) -> str:
+        return str(self.value("prime", "none"))
+
+    @property
+    def primer(self) -> str:
+        return str(self.value("primer", "")) if self.prime != "none" else ""
+
+    @property
+    def finish(self) -> str:
+        return str(self.value("finish", ""))
+
+    @property
+    def coats(self) -> int:
+        return int(self.value("coats", 0))
+
+
+def _decisions(matches: Sequence[Match], facts: Facts) -> dict[str, Decision]:
+    decided = {slot: found for slot in SLOTS if (found := decide(matches, slot)) is not None}
+    decided["prime"] = prime_level(matches)
+    least, coats = least_coats(matches), decided.get("coats")
+    if least and coats and least.value > coats.value:
+        decided["coats"] = Decision(least.value, least.reason, ((coats.value, coats.reason), *coats.overruled))
+    finish = decided.get("finish")
+    if finish and finish.value == "wanted":
+        decided["finish"] = Decision(facts.wanted, finish.reason, finish.overruled)
+    if decided["prime"].value == "none" and "spot" in decided:
+        decided["prime"] = Decision("spot", decided["spot"].reason, decided["prime"].overruled)
+    if decided["prime"].value == "spot" and "spot" in decided:
+        decided["primer"] = decided.pop("spot")
+    return decided
+
+
+def _prepared(key: str, row: StepRow, reasons: Sequence[Reason], facts: Facts, wait: Wait) -> Step:
+    blocked = []
+    # Until somebody works under the rules, preparation of what may hold a hazard cannot start (handbook 12).
+    if facts.lead == "closed" and (row.disturbs or row.abrades):
+        blocked.append("lead")
+    if facts.asbestos == "closed" and (row.disturbs or row.abrades or row.wets):
+        blocked.append("asbestos")
+    return Step(
+        key, row.label, row.phase, row.does, "", 0, row.rate, row.of, wait, row.weather, row.tools, row.uses, row.chemicals, row.ppe,
+        row.check, tuple(blocked), tuple(reasons), row.source,
+    )  # fmt: skip
+
+
+def _coating(key: str, label: str, phase: int, family: str, row: Family, coat: int, wait: Wait, reason: Reason, does: str, of: str) -> Step:
+    check = "Wet film by the comb, holidays looked for from both ends." if row.role != "primer" else "Even, no bare wood or ground shows."
+    return Step(key, label, phase, does or row.does, family, coat, 0.0, of, wait, (), (), (), (), (), check, (), (reason,), row.source)
+
+
+def _coats(decided: Mapping[str, Decision], knowledge: Knowledge) -> list[Step]:
+    """Return primers, undercoats, coats and sealers as steps."""
+    families = knowledge.systems.families
+    made: list[Step] = []
+    prime, primer, spot = decided["prime"], decided.get("primer"), decided.get("spot")
+    tint = "Tinted toward the finish. " if decided.get("tint") and decided["tint"].value else ""
+
+    def primed(decision: Decision, level: str) -> Step:
+        row = families[decision.value]
+        key = "spot-prime" if level == "spot" else row.step or "prime"
+        label = f"Spot prime: {row.label.lower()}" if level == "spot" else row.label if row.step else f"Prime: {row.label.lower()}"
+        phase = SPOT_PHASE if level == "spot" else row.phase or PRIME_PHASE
+        wait = Wait(hours=row.wait_h, until="label-recoat")
+        return _coating(
+            key, label, phase, decision.value, row, 1, wait, prime.reason, tint + row.does, "m2 found" if level == "spot" else "m2"
+        )
+
+    if prime.value == "full" and spot and primer and spot.value != primer.value:
+        made.append(primed(Decision(spot.value, spot.reason), "spot"))
+    if prime.value != "none" and primer:
+        made.append(primed(primer, str(prime.value)))
+    for number in range(1, (decided["undercoats"].value if "undercoats" in decided else 0) + 1):
+        hours = decided["undercoat_wait_h"].value if "undercoat_wait_h" in decided else 0.0
+        wait = Wait(hours=hours, until="label-recoat")
+        reason = decided["undercoats"].reason
+        row = families["undercoat"]
+        made.append(
+            _coating(f"undercoat {number}", "Undercoat", UNDERCOAT_PHASE + number, "undercoat", row, number, wait, reason, "", "m2")
+        )
+    technique = TECHNIQUES[decided["technique"].value] if "technique" in decided else ""
+    for slot, phase, name in (("coats", COAT_PHASE, "coat"), ("sealers", SEALER_PHASE, "sealer")):
+        if slot not in decided:
+            continue
+        decision = decided[slot]
+        family = decided["finish"].value if slot == "coats" else "clear-sealer"
+        until = "tacky" if "tacky" in decided and decided["tacky"].value and slot == "coats" else "label-recoat"
+        wait = Wait(hours=decided["wait_h"].value if "wait_h" in decided else 0.0, until=until)
+        for number in range(1, decision.value + 1):
+            label = f"{_ORDINAL[number]} {name}: {families[family].label.lower()}"
+            made.append(
+                _coating(
+                    f"{name} {number}", label, phase + number, family, families[family], number, wait, decision.reason, technique, "m2"
+                )
+            )
+    return made
+
+
+def _late_tags(keys: Sequence[str], decided: Mapping[str, Decision], facts: Facts, knowledge: Knowledge) -> dict[str, str]:
+    said = {f"step:{key}": knowledge.systems.steps[key].label.lower() for key in keys}
+    for tag, column in (("wets", "wets"), ("abrades", "abrades"), ("disturbs", "disturbs"), ("chemical", "chemicals")):
+        first = next((key for key in keys if getattr(knowledge.systems.steps[key], column)), None)
+        if first:
+            said[f"does:{tag}"] = knowledge.systems.steps[first].label.lower()
+    said[f"prime:{decided['prime'].value}"] = f"primed: {decided['prime'].value}"
+    if "finish" in decided:
+        said[f"finish:{decided['finish'].value}"] = knowledge.systems.families[decided["finish"].value].label.lower()
+    method = decided["method"].value if "method" in decided else facts.method
+    said[f"method:{method}"] = knowledge.methods[method].label.lower()
+    return said
+
+
+def specify(facts: Facts, knowledge: Knowledge, kinds: Collection[str] = ()) -> System:
+    """Return the system of a surface.
+
+    Parameters
+    ----------
+    facts : Facts
+    knowledge : Knowledge
+    kinds : collection of {"waterborne", "alkyd"}
+        Of the products that were chosen, where they were: oil leaves rags that catch fire.
+
+    References
+    ----------
+    Handbook 5, 6, 8, 9, 11, 12, as rules in knowledge/systems.
+    """
+    tags = tags_of(facts, knowledge)
+    matches = matching(knowledge, tags, late=False)
+    standing, _ = chosen_steps(matches)
+    tags = tags.with_more(_late_tags(list(standing), _decisions(matches, facts), facts, knowledge))
+    tags = tags.with_more({f"product:{kind}": kind for kind in kinds})
+    matches += matching(knowledge, tags, late=True)
+    standing, dropped = chosen_steps(matches)
+    decided = _decisions(matches, facts)
+    rows = knowledge.systems.steps
+    dry_h = decided["dry_h"].value if "dry_h" in decided else 0.0
+    waits = {"dry": Wait(hours=dry_h, until="dry")}
+    refusals = _raised("refuse", matches, knowledge)
+    steps = [_prepared(key, rows[key], reasons, facts, waits.get(key, rows[key].wait)) for key, reasons in standing.items()]
+    steps += _coats(decided, knowledge)
+    order = {key: index for index, key in enumerate(rows)}
+    steps.sort(key=lambda s: (s.phase, order.get(s.key, 0), s.coat))
+    cautions = _cautions(standing, matches, tags, knowledge)
+    return System(tuple(steps), decided, cautions, refusals, dropped, tags)
+
+
+def _raised(column: str, matches: Sequence[Match], knowledge: Knowledge) -> tuple[Raised, ...]:
+    found: dict[str, list[Reason]] = {}
+    for m in matches:
+        for key in getattr(m.rule, column):
+            found.setdefault(key, []).append(m.reason)
+    return tuple(_said(key, reasons, knowledge) for key, reasons in found.items())
+
+
+def _said(key: str, reasons: Sequence[Reason], knowledge: Knowledge) -> Raised:
+    row = knowledge.systems.cautions[key]
+    return Raised(key, row.label, row.text, row.group, tuple(reasons))
+
+
+def _cautions(standing: Mapping[str, Any], matches: Sequence[Match], tags: Tags, knowledge: Knowledge) -> tuple[Raised, ...]:
+    """Return what is said of this surface: by rules, by the hazards of its steps, by tags. Safety first."""
+    found = {raised.key: list(raised.reasons) for raised in _raised("cautions", matches, knowledge)}
+    for key in standing:
+        row = knowledge.systems.steps[key]
+        for hazard in row.hazards:
+            found.setdefault(hazard, []).append(Reason("", row.label, (row.label.lower(),), "", row.source))
+    for key, caution in knowledge.systems.cautions.items():
+        met = [holds(c, tags) for c in caution.when] + (
+            [next((t for c in caution.any if (t := holds(c, tags))), None)] if caution.any else []
+        )
+        if met and None not in met:
+            found.setdefault(key, []).append(Reason("", caution.text, tuple(tags.said[t] for t in met if t), "", caution.source))
+    order = list(knowledge.systems.cautions)
+    return tuple(_said(key, found[key], knowledge) for key in sorted(found, key=order.index))
