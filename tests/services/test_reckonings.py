@@ -9,6 +9,7 @@ import pytest
 
 from amber_gable.errors import PlanError
 from amber_gable.services.reckonings import REGISTRY, find, parse_body, reckon
+from amber_gable.web.views.reckoner import fields_of
 
 DEW = {"air_temp_c": 20.0, "rel_humidity_pct": 60.0}
 SUN = find("sun-on-surface").example
@@ -154,6 +155,68 @@ def test_page_api_and_function_are_one(client, entry):
     page = client.get(f"/reckoner/{entry.name}")
     assert page.status_code == 200
     assert all(f'name="{field}"' in page.text for field in entry.input_model.model_fields)
+
+
+@pytest.mark.parametrize("entry", REGISTRY, ids=lambda e: e.name)
+def test_the_form_sends_what_the_page_shows(client, entry):
+    fields = {f.name: f.value for f in fields_of(entry)}
+    answered = client.post(f"/reckoner/{entry.name}", data=fields, headers={"hx-request": "true"})
+    assert answered.status_code == 200, answered.text
+    lead = reckon(entry, entry.example).model_dump().get(entry.lead)
+    if isinstance(lead, float):
+        assert f"{lead:,.2f}" in answered.text or f"{lead:,.1f}" in answered.text
+
+
+def test_dilution_is_parts_of_the_whole():
+    # Handbook 6: 1 part bleach to 3 of water; 10 L of mix are 2.5 and 7.5.
+    assert answer("dilution", {"concentrate_parts": 1, "water_parts": 3, "mix_l": 10.0}) == {"concentrate_l": 2.5, "water_l": 7.5}
+    assert answer("dilution", {"concentrate_parts": 1, "water_parts": 0, "mix_l": 4.0}) == {"concentrate_l": 4.0, "water_l": 0.0}
+    assert refused("dilution", {"concentrate_parts": 0, "water_parts": 3, "mix_l": 10.0})[0] == "concentrate_parts"
+
+
+COLOURS = {"sage": "#a8b59a", "near sage": "#aab79c", "ochre": "#b8752e", "night": "#26302c", "cream": "#e9e6da", "red": "#b3201f"}
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "hiding", "tinted", "primer", "coats"),
+    [
+        ("sage", "near sage", "high", False, False, 2),
+        ("night", "cream", "high", False, True, 2),
+        ("cream", "night", "high", True, True, 2),
+        ("cream", "red", "low", False, True, 3),
+        ("cream", "red", "low", True, True, 2),
+        ("sage", "sage", "low", False, False, 2),
+    ],
+)
+def test_coats_for_a_colour(old, new, hiding, tinted, primer, coats):
+    given = {"old_hex": COLOURS[old], "new_hex": COLOURS[new], "hiding": hiding, "primer_tinted": tinted}
+    found = answer("coats-for-colour", given)
+    assert (found["primer"], found["coats"]) == (primer, coats)
+    assert all(line.endswith(".") for line in found["why"])
+
+
+def test_vinyl_bears_no_darker_colour():
+    found = answer("vinyl-safe", {"original_hex": "#808080", "new_hex": "#7b7b7b"})
+    # sRGB 128 reflects 21.59 %, 123 reflects 19.81 %: within the two points of a card's own error.
+    assert (found["safe"], round(found["lrv_original_pct"], 1), round(found["lrv_new_pct"], 1)) == (True, 21.6, 19.8)
+    assert answer("vinyl-safe", {"original_hex": "#808080", "new_hex": "#787878"})["safe"] is False
+    assert refused("vinyl-safe", {"original_hex": "#808080", "new_hex": "grey"})[0] == "new_hex"
+
+
+def test_a_system_by_itself_is_ordered_and_says_why():
+    found = answer("system", find("system").example)
+    assert (found["prime"], found["primer"], found["finish"]) == ("full", "wood-primer", "acrylic")
+    assert [s["step"] for s in found["steps"]][:4] == ["clear", "soft-wash", "dry", "scrape"]
+    assert all(s["why"] and s["source"] for s in found["steps"])
+    assert next(s for s in found["steps"] if s["step"] == "coat 1")["product"] == "rivermark-exterior-low-lustre"
+    for change, field in (
+        ({"substrate": "straw"}, "substrate"),
+        ({"findings": [{"kind": "gremlins"}]}, "findings.0.kind"),
+        ({"schools": {"washing": "never"}}, "schools.washing"),
+        ({"new_hex": "ochre"}, "new_hex"),
+        ({"kind": "tent"}, "kind"),
+    ):
+        assert refused("system", find("system").example | change)[0] == field
 
 
 def test_the_api_speaks_json_of_every_fault(client):

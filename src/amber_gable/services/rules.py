@@ -26,6 +26,9 @@ class JobRules(BaseModel):
     day_starts_h: float = Field(default=7.0, ge=0, le=23)
     day_ends_h: float = Field(default=18.0, ge=1, le=24)
     works_sundays: bool = False
+    # Schools (handbook 11) and products by family where this job differs from the contractor's own.
+    schools: dict[str, str] = Field(default_factory=dict)
+    products: dict[str, str] = Field(default_factory=dict)
 
 
 def product_of(rules: JobRules, knowledge: Knowledge) -> Product:

@@ -42,6 +42,8 @@ class Contractor(EditableRow, Base):
     name: Mapped[str]
     units: Mapped[str]
     painters: Mapped[list[Any]]
+    # House rules (schools) that differ from their defaults, and preferred products by family.
+    house_rules: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
 
 
 class Job(EditableRow, Base):
@@ -292,6 +294,20 @@ class Clearance(EditableRow, Base):
     # Tester and method, or certificate, notice and containment plan.
     details: Mapped[dict[str, Any]]
     recorded_at: Mapped[datetime]
+
+
+class SystemChoice(EditableRow, Base):
+    """What was decided by hand for the system of one part: a surface by its id, or "windows", "shutters", "trim"."""
+
+    __tablename__ = "system_choices"
+    __table_args__ = (UniqueConstraint("job_id", "part"),)
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    part: Mapped[str]
+    wanted: Mapped[str] = mapped_column(default="")
+    is_heat_reflective: Mapped[bool] = mapped_column(default=False)
+    is_vinyl_safe: Mapped[bool] = mapped_column(default=False)
+    # core.systems.overrides.Edit as plain values, in the order they were made.
+    edits: Mapped[list[Any]]
 
 
 class WalkAnswer(EditableRow, Base):

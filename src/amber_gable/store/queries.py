@@ -26,6 +26,7 @@ from amber_gable.store.models import (
     Schedule,
     SiteTest,
     Surface,
+    SystemChoice,
     WalkAnswer,
 )
 
@@ -135,9 +136,14 @@ def walk_answers(session: Session, job_id: str) -> Sequence[WalkAnswer]:
     return session.scalars(select(WalkAnswer).where(WalkAnswer.job_id == job_id)).all()
 
 
+def system_choices(session: Session, job_id: str) -> Sequence[SystemChoice]:
+    return session.scalars(select(SystemChoice).where(SystemChoice.job_id == job_id)).all()
+
+
 def hanging_on_job(session: Session, job_id: str) -> list[EditableRow]:
     """Return every row that hangs on a job but is no part of its building, what points first."""
     found: list[EditableRow] = []
+    found += system_choices(session, job_id)
     found += session.scalars(select(Reading).where(Reading.job_id == job_id)).all()
     found += session.scalars(select(Schedule).where(Schedule.job_id == job_id)).all()
     found += session.scalars(select(Photo).where(Photo.job_id == job_id)).all()

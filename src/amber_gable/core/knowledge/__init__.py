@@ -23,6 +23,7 @@ from amber_gable.core.knowledge.rows import (
     ItemKind,
     Limits,
     Method,
+    Money,
     OpeningKind,
     Product,
     Profile,
@@ -64,6 +65,7 @@ class Knowledge(Row):
     sundries: dict[str, Sundry]
     limits: Limits
     tight: Tight
+    money: Money
     access: dict[str, Access]
     methods: dict[str, Method]
     systems: Systems
@@ -155,6 +157,6 @@ def shipped() -> Knowledge:
 
 __all__ = [
     "Access", "CautionRow", "Cladding", "Coating", "Condition", "Country", "Extent", "Family", "FeatureKind", "Ground", "ItemKind",
-    "Knowledge", "KnowledgeError", "Limits", "Method", "OpeningKind", "Product", "Profile", "Rule", "School", "SiteTests", "Size",
+    "Knowledge", "KnowledgeError", "Limits", "Method", "Money", "OpeningKind", "Product", "Profile", "Rule", "School", "SiteTests", "Size",
     "StepRow", "Substrate", "Sundry", "Systems", "Texture", "Tight", "Wait", "build", "read_tables", "shipped",
 ]  # fmt: skip

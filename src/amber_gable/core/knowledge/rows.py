@@ -154,6 +154,13 @@ class Tight(Row):
     rain_share: float
 
 
+class Money(Row):
+    """Starting values of prices, in the contractor's money."""
+
+    labour_per_h: float = Field(ge=0)
+    currency: str
+
+
 class Access(Row):
     label: str
     # Highest point of a wall that is worked at from it.

@@ -134,16 +134,17 @@ def _decisions(matches: Sequence[Match], facts: Facts) -> dict[str, Decision]:
     return decided
 
 
+def blocked_by(row: StepRow, facts: Facts) -> tuple[str, ...]:
+    """Return the gates that forbid a step: until somebody works under the rules, preparation cannot start (handbook 12)."""
+    breaks = row.disturbs or row.abrades
+    closed = (("lead", facts.lead, breaks), ("asbestos", facts.asbestos, breaks or row.wets))
+    return tuple(hazard for hazard, state, forbids in closed if state == "closed" and forbids)
+
+
 def _prepared(key: str, row: StepRow, reasons: Sequence[Reason], facts: Facts, wait: Wait) -> Step:
-    blocked = []
-    # Until somebody works under the rules, preparation of what may hold a hazard cannot start (handbook 12).
-    if facts.lead == "closed" and (row.disturbs or row.abrades):
-        blocked.append("lead")
-    if facts.asbestos == "closed" and (row.disturbs or row.abrades or row.wets):
-        blocked.append("asbestos")
     return Step(
         key, row.label, row.phase, row.does, "", 0, row.rate, row.of, wait, row.weather, row.tools, row.uses, row.chemicals, row.ppe,
-        row.check, tuple(blocked), tuple(reasons), row.source,
+        row.check, blocked_by(row, facts), tuple(reasons), row.source,
     )  # fmt: skip
 
 

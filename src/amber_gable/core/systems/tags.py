@@ -138,7 +138,8 @@ def _deck(facts: Facts, film: str, knowledge: Knowledge) -> Iterable[tuple[str, 
     opacity = {name: row.opacity for name, row in knowledge.systems.families.items()}
     wanted = opacity.get(facts.wanted, 4)
     failing = kinds & {"peeling", "blistering", "cracked"}
-    if film == "film" and (failing or 0 < wanted < opacity["stain-solid"]):
+    # Uprights are not stripped: it runs off them.
+    if film == "film" and facts.kind != "railing" and (failing or 0 < wanted < opacity["stain-solid"]):
         yield "deck:strips", "the old film fails" if failing else "a more open stain is wanted than the old film"
     if film == "none" and "grey-wood" in kinds:
         yield "deck:grey", "grey wood, never coated"

@@ -11,7 +11,8 @@ from amber_gable.services.reckonings.run import MAX_BODY_BYTES, UnknownReckoning
 from amber_gable.services.reckonings.sunlight import SUN_ON_SURFACE
 from amber_gable.services.reckonings.surface import SURFACE_TEMPERATURE
 from amber_gable.services.reckonings.survey import SURVEY
+from amber_gable.services.reckonings.systems import SYSTEMS
 
-REGISTRY: tuple[Reckoning, ...] = (DEW_POINT, SUN_ON_SURFACE, COVERAGE, SURFACE_TEMPERATURE, *SURVEY)
+REGISTRY: tuple[Reckoning, ...] = (DEW_POINT, SUN_ON_SURFACE, COVERAGE, SURFACE_TEMPERATURE, *SURVEY, *SYSTEMS)
 
 __all__ = ["MAX_BODY_BYTES", "REGISTRY", "Reckoning", "UnknownReckoningError", "find", "parse_body", "reckon"]

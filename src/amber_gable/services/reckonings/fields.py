@@ -66,3 +66,10 @@ CourseMm = ranged(0, 2000, "The height of a course", "mm", "4 1/2 in is 114.3 mm
 # A profile's dimensions: each belongs to some profiles only, so each may be left out.
 FaceMm = ranged(0, 20_000, "A dimension of the profile", "mm", "4 1/2 in is 114.3 mm.", open_low=True) | None
 EdgeMm = ranged(0, 20_000, "A dimension of the profile", "mm", "1/2 in is 12.7 mm.") | None
+Parts = ranged(0, 1000, "Parts of concentrate", "", "", open_low=True)
+WaterParts = ranged(0, 1000, "Parts of water")
+MixL = ranged(0, 10_000, "The mix", "L", "1 US gallon is 3.785 L.", open_low=True)
+LrvPct = ranged(0, 100, "Light reflectance", "%", _FRACTION) | None
+Years = ranged(0, 300, "Years since it was coated") | None
+DepthMm = ranged(0, 500, "Depth or width", "mm") | None
+WallTopM = ranged(0, 100, "The highest point", "m", "40 ft is 12.19 m.")

@@ -16,7 +16,7 @@ from amber_gable.units import System
 from amber_gable.web.deps import Ctx
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
-from amber_gable.web.views.reckoner import fields_of, shown
+from amber_gable.web.views.reckoner import fields_of, read_option, shown
 
 router = APIRouter()
 
@@ -46,11 +46,13 @@ def _typed(entry: Reckoning, form: TypedForm) -> dict[str, Any]:
             continue
         if field.is_text:
             values[field.name] = text
+        elif field.options:
+            values[field.name] = read_option(field, text)
         elif field.is_list:
             try:
                 values[field.name] = json.loads(text)
             except ValueError:
-                form.errors[field.name] = "This is not JSON. Put the hours as a list of objects."
+                form.errors[field.name] = "This is not JSON. Put a list, as the API takes it."
         elif field.kind:
             values[field.name] = form.si(field.name, *field.kind)
         else:

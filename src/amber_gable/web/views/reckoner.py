@@ -3,7 +3,7 @@
 import json
 import types
 from dataclasses import dataclass
-from typing import Any, Union, get_args, get_origin
+from typing import Any, Literal, Union, get_args, get_origin
 
 from pydantic import BaseModel
 
@@ -45,6 +45,8 @@ class Field:
     required: bool
     is_text: bool
     is_list: bool
+    # A fixed choice of words, yes and no among them; empty for anything else.
+    options: tuple[str, ...] = ()
 
     @property
     def kind(self) -> tuple[str, str] | None:
@@ -83,6 +85,14 @@ def label_and_unit(name: str) -> tuple[str, str]:
     return words[:1].upper() + words[1:], unit
 
 
+_YES_NO = {True: "yes", False: "no"}
+
+
+def read_option(field: Field, text: str) -> Any:
+    """Return what a chosen word stands for: itself, or true and false."""
+    return text == "yes" if field.options == tuple(_YES_NO.values()) else text
+
+
 def _bare(annotation: Any) -> Any:
     """Return the type of a field without None and annotations."""
     if get_origin(annotation) in (Union, types.UnionType):
@@ -95,17 +105,22 @@ def fields_of(entry: Reckoning) -> list[Field]:
     out = []
     for name, info in entry.input_model.model_fields.items():
         kind = _bare(info.annotation)
-        is_list = get_origin(kind) is list
+        is_list = get_origin(kind) in (list, dict)
         value = entry.example.get(name, "" if info.is_required() else info.default)
-        text = json.dumps(value, indent=1) if is_list else f"{value}"
+        text = json.dumps(value, indent=1) if is_list else "" if value is None else _YES_NO[value] if kind is bool else f"{value}"
         label, unit = label_and_unit(name)
-        out.append(Field(name, label, unit, text, info.is_required(), kind is str, is_list))
+        options = get_args(kind) if get_origin(kind) is Literal else tuple(_YES_NO.values()) if kind is bool else ()
+        out.append(Field(name, label, unit, text, info.is_required(), kind is str, is_list, options))
     return out
 
 
 def _read(value: Any) -> str:
     if value is None:
         return "none"
+    if isinstance(value, list):
+        return " ".join(_read(v) for v in value)
+    if isinstance(value, dict):
+        return " · ".join(_read(v) for v in value.values() if v not in (None, "", []))
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, float):
@@ -129,7 +144,9 @@ def shown(entry: Reckoning, answer: BaseModel, system: System) -> Answered:
     values, head, table = [], [], []
     for name, value in answer.model_dump().items():
         label, unit = label_and_unit(name)
-        if isinstance(value, list):
+        if isinstance(value, list) and all(isinstance(v, str) for v in value):
+            values += [Shown(name, label if not i else "", text, "", False) for i, text in enumerate(value)]
+        elif isinstance(value, list):
             head = [" ".join(filter(None, label_and_unit(key))) for key in value[0]] if value else []
             table = [[_read(cell) for cell in row.values()] for row in value]
         else:

@@ -1,0 +1,165 @@
+"""Overrides: what a painter changed in a system by hand, laid over what the rules say.
+
+An edit is never undone silently: where it goes against a rule, the engine says what it would warn
+about and lets it stand. Edits name steps by key, so they survive a new survey; one whose step is not
+there any more is told, not dropped.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from amber_gable.core.knowledge import Knowledge, Wait
+from amber_gable.core.systems.facts import Facts
+from amber_gable.core.systems.rules import Reason
+from amber_gable.core.systems.specify import Step, System, blocked_by
+from amber_gable.errors import FieldErrors
+
+Op = Literal["drop", "add", "move", "replace", "note"]
+# What must come before what, by phase: coming out of this order is told.
+_CLASSES = (
+    (250, "what is wet"), (300, "drying"), (340, "scraping, filling and sanding"), (341, "dusting off"), (500, "caulking and masking"),
+    (600, "priming"), (800, "coats"),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Edit:
+    """One change by hand.
+
+    Parameters
+    ----------
+    op : {"drop", "add", "move", "replace", "note"}
+    step : str
+        The key it is about; of "add", the step of the table that is put in, or "own" for words of one's own.
+    after : str
+        For "add" and "move": behind which step; empty for the beginning.
+    instead : str
+        For "replace": the step of the table that takes its place.
+    note : str
+        Why; for "own", what is done.
+    """
+
+    op: Op
+    step: str
+    after: str = ""
+    instead: str = ""
+    note: str = ""
+
+
+def check_edit(edit: Edit, system: System, knowledge: Knowledge) -> None:
+    """Refuse an edit that means nothing.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    keys = {s.key for s in system.steps}
+    faults = {}
+    table = knowledge.systems.steps
+    if edit.op == "add":
+        if edit.step != "own" and edit.step not in table:
+            faults["step"] = "Choose a step from the list."
+        if edit.step == "own" and not edit.note.strip():
+            faults["note"] = "Say what is to be done."
+        if edit.step in keys:
+            faults["step"] = "This step is there already. Move it instead."
+    elif edit.step not in keys:
+        faults["step"] = "This step is not there (any more)."
+    if edit.op in ("add", "move") and edit.after and edit.after not in keys:
+        faults["after"] = "Choose behind which step."
+    if edit.op == "move" and edit.after == edit.step:
+        faults["after"] = "A step cannot stand behind itself."
+    if edit.op == "replace" and (edit.instead not in table or edit.instead in keys):
+        faults["instead"] = "Choose another step from the list."
+    if edit.op == "note" and not edit.note.strip():
+        faults["note"] = "Write the note."
+    if len(edit.note) > 500:
+        faults["note"] = "Shorten the note to 500 characters."
+    if faults:
+        raise FieldErrors(faults)
+
+
+def _by_hand(note: str) -> Reason:
+    return Reason("", note.strip() or "Decided by the painter.", (), "", "by hand")
+
+
+def _from_table(key: str, edit: Edit, knowledge: Knowledge, phase: int) -> Step:
+    if key == "own":
+        return Step(
+            "own", edit.note.strip(), phase, "", "", 0, 0.0, "once", Wait(), (), (), (),
+            (), (), "Done as written.", (), (_by_hand(edit.note),), "by hand",
+        )  # fmt: skip
+    row = knowledge.systems.steps[key]
+    return Step(
+        key, row.label, phase, row.does, "", 0, row.rate, row.of, row.wait, row.weather, row.tools, row.uses, row.chemicals, row.ppe,
+        row.check, (), (_by_hand(edit.note),), row.source,
+    )  # fmt: skip
+
+
+def _place(steps: list[Step], step: Step, after: str) -> None:
+    index = next((i + 1 for i, s in enumerate(steps) if s.key == after), 0)
+    steps.insert(index, step)
+
+
+def _class_of(phase: int) -> int:
+    return next((i for i, (end, _) in enumerate(_CLASSES) if phase < end), len(_CLASSES))
+
+
+def _out_of_order(steps: Sequence[Step]) -> list[str]:
+    """Return what stands before something that must come first; clearing and putting back may stand anywhere."""
+    found = []
+    work = [s for s in steps if 200 <= s.phase < 800]
+    for i, first in enumerate(work):
+        for later in work[i + 1 :]:
+            sooner = _class_of(later.phase)
+            if _class_of(first.phase) > sooner:
+                found.append(f"{first.label} comes before {later.label.lower()}: {_CLASSES[sooner][1]} comes first.")
+    return found
+
+
+def apply(system: System, edits: Sequence[Edit], facts: Facts, knowledge: Knowledge) -> tuple[System, tuple[str, ...]]:
+    """Return the system with a painter's edits, and what the engine would warn about.
+
+    Parameters
+    ----------
+    system : System
+        As the rules say.
+    edits : sequence of Edit
+        In the order they were made.
+    """
+    steps = list(system.steps)
+    warnings: list[str] = []
+    for edit in edits:
+        at = next((i for i, s in enumerate(steps) if s.key == edit.step), None)
+        if edit.op == "add":
+            behind = next((s for s in steps if s.key == edit.after), None)
+            own = behind.phase if behind else 1
+            phase = own if edit.step == "own" else knowledge.systems.steps[edit.step].phase
+            dropped = system.dropped.get(edit.step)
+            if dropped:
+                warnings.append(f"{knowledge.systems.steps[edit.step].label}: the rules forbid it. {dropped[0].why}")
+            if at is None or edit.step == "own":
+                _place(steps, _from_table(edit.step, edit, knowledge, phase), edit.after)
+            continue
+        if at is None:
+            label = knowledge.systems.steps[edit.step].label if edit.step in knowledge.systems.steps else edit.step
+            warnings.append(f"Your change of “{label}” has nothing to stand on any more: the step is gone.")
+            continue
+        step = steps[at]
+        if edit.op == "drop":
+            steps.pop(at)
+            warnings.append(f"{step.label} was dropped: {step.reasons[0].why}")
+        elif edit.op == "move":
+            steps.pop(at)
+            _place(steps, step, edit.after)
+        elif edit.op == "replace":
+            steps[at] = _from_table(edit.instead, edit, knowledge, step.phase)
+            warnings.append(f"{step.label} was replaced by {steps[at].label.lower()}: {step.reasons[0].why}")
+        else:
+            steps[at] = replace(step, reasons=(_by_hand(edit.note), *step.reasons))
+    warnings += _out_of_order(steps)
+    rows = knowledge.systems.steps
+    # A step put in by hand is held to the gates like any other.
+    steps = [replace(s, blocked_by=blocked_by(rows[s.key], facts)) if s.key in rows else s for s in steps]
+    return replace(system, steps=tuple(steps)), tuple(dict.fromkeys(warnings))

@@ -1,0 +1,210 @@
+"""The parts of a job that have a system, each with the facts of its survey.
+
+A part is a painted surface, by its id, or all windows, shutters or trim together.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from amber_gable.core.items import item_area_m2, opening_area_m2
+from amber_gable.core.profiles import factor_of
+from amber_gable.core.systems.estimate import Extent
+from amber_gable.core.systems.facts import Facts, Found
+from amber_gable.services.context import Context
+from amber_gable.services.jobs import rules_of
+from amber_gable.services.survey import gates
+from amber_gable.services.survey.features import suggestion
+from amber_gable.services.survey.rows import rect_of, region_of, shape_of
+from amber_gable.services.takeoffs import net_area_m2
+from amber_gable.store import queries
+from amber_gable.store.models import Clearance, Elevation, Finding, Job, Opening, SiteTest, Surface, SystemChoice
+
+_WORST = ("fail", "doubt", "pass")
+# Openings that shock: lamps, meters.
+_ELECTRIC = ("light", "meter")
+# What is found on a wall and belongs to its windows.
+_OF_WINDOWS = ("failed-putty",)
+# Facing the equator by less than this counts as sunny (our assumption) [°].
+_SUNNY_DEG = 100.0
+_OPEN_EDGE_M = 0.5
+
+
+@dataclass(frozen=True)
+class Part:
+    """What is specified by itself.
+
+    Parameters
+    ----------
+    key : str
+        A surface's id, or "windows", "shutters", "trim".
+    surfaces : tuple of str
+        Ids it is drawn on.
+    """
+
+    key: str
+    name: str
+    facts: Facts
+    extent: Extent
+    surfaces: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class _Known:
+    """What was read of a job besides its building."""
+
+    findings: Sequence[Finding]
+    tests: Sequence[SiteTest]
+    clearances: Sequence[Clearance]
+    choices: Mapping[str, SystemChoice]
+
+
+def _read(context: Context, job: Job) -> _Known:
+    with context.reading() as session:
+        choices = queries.system_choices(session, job.id)
+        return _Known(
+            queries.findings(session, job.id), queries.site_tests(session, job.id), queries.clearances(session, job.id),
+            {c.part: c for c in choices},
+        )  # fmt: skip
+
+
+def parts_of(context: Context, job: Job, schools: Mapping[str, str]) -> list[Part]:
+    """Return the parts of a job in walking order, then windows, shutters and trim."""
+    known = _read(context, job)
+    states = _gate_states(context, job)
+    found: list[Part] = []
+    for e in job.building.elevations:
+        for s in e.surfaces:
+            if s.is_painted:
+                facts = _surface_facts(context, job, e, s, known, schools)
+                facts = replace(facts, lead=states["lead"].get(s.id, ""), asbestos=states["asbestos"].get(s.id, ""))
+                found.append(Part(s.id, s.name, facts, _extent(context, e, s), (s.id,)))
+    return found + list(_pieces(context, job, found, known))
+
+
+def _gate_states(context: Context, job: Job) -> dict[str, dict[str, str]]:
+    """Return how each hazard stands for each surface: closed or worked under; cleared ones are left out."""
+    out: dict[str, dict[str, str]] = {}
+    for gate in gates.gates_of(context, job):
+        state = "works-under" if gate.state == "works-under" else "closed"
+        out[gate.hazard] = dict.fromkeys(gate.open_components, state)
+    return out
+
+
+def _worst(tests: Iterable[SiteTest]) -> dict[str, str]:
+    found: dict[str, str] = {}
+    for test in tests:
+        result = str(test.verdict["result"])
+        if _WORST.index(result) < _WORST.index(found.get(test.kind, "pass")) or test.kind not in found:
+            found[test.kind] = result
+    return found
+
+
+def _kind(surface: Surface, elevation: Elevation) -> str:
+    opening = next((o for o in elevation.openings if o.id == surface.opening_id), None)
+    return "garage-door" if opening is not None and opening.kind == "garage-door" else surface.kind
+
+
+def _is_sunny(job: Job, elevation: Elevation) -> bool:
+    equator = 180.0 if job.latitude_deg >= 0 else 0.0
+    off = abs((elevation.azimuth_deg - equator + 180) % 360 - 180)
+    return elevation.tilt_deg < 45 or off <= _SUNNY_DEG
+
+
+def _near(job: Job, elevation: Elevation) -> tuple[str, ...]:
+    near = [f.kind for f in job.features if f.elevation_id in (None, elevation.id)]
+    lamps = any(o.kind in _ELECTRIC for o in elevation.openings)
+    return tuple(dict.fromkeys([*near, *(["electric"] if lamps or "electric-sign" in near else [])]))
+
+
+def _open_edge(job: Job, elevation: Elevation, surface: Surface) -> bool:
+    block = next((b for b in job.building.blocks if b.id == elevation.block_id), None)
+    return surface.kind == "deck" and block is not None and block.eaves_height_m > _OPEN_EDGE_M and block.rail_height_m == 0
+
+
+def _surface_facts(context: Context, job: Job, e: Elevation, s: Surface, known: _Known, schools: Mapping[str, str]) -> Facts:
+    rules, now = rules_of(job), context.clock.now()
+    choice = known.choices.get(s.id)
+    damage = context.knowledge.conditions
+    pins = [f for f in known.findings if f.surface_id == s.id and damage[f.kind].group != "damage" and f.kind not in _OF_WINDOWS]
+    access = e.access or suggestion(job, e, context.knowledge).access
+    return Facts(
+        substrate=s.substrate,
+        kind=_kind(s, e),
+        texture=s.texture,
+        coating=s.coating,
+        coating_age_y=now.year - s.coated_year if s.coated_year else None,
+        findings=tuple(Found(f.kind, f.extent, f.depth_mm) for f in pins),
+        tests=_worst(t for t in known.tests if t.surface_id == s.id),
+        old_hex=s.old_hex,
+        new_hex=s.hex,
+        old_lrv_pct=s.old_lrv_pct,
+        new_lrv_pct=s.lrv_pct,
+        wanted=choice.wanted if choice else "",
+        schools=schools,
+        method=rules.method,
+        access=access,
+        top_m=shape_of(e).top_m,
+        is_sunny=_is_sunny(job, e),
+        near=_near(job, e),
+        has_open_edge=_open_edge(job, e, s),
+        is_heat_reflective=bool(choice and choice.is_heat_reflective),
+        is_vinyl_safe=bool(choice and choice.is_vinyl_safe),
+    )
+
+
+def _extent(context: Context, e: Elevation, s: Surface) -> Extent:
+    known = context.knowledge
+    uptake = factor_of(known.profiles[s.profile], s.profile_mm).value * known.textures[s.texture].factor
+    around = float(region_of(s).polygon.exterior.length)
+    inside = [o for o in e.openings if known.openings[o.kind].deducts and s.opening_id is None and _stands_in(o, s)]
+    joints = sum(2 * (o.width_m + o.height_m) for o in inside) + around
+    return Extent(net_area_m2(s, e, known), uptake, joints, len(inside) or 1, 1)
+
+
+def _stands_in(opening: Opening, surface: Surface) -> bool:
+    left, low, right, high = region_of(surface).bounds
+    across, up = opening.left_m + opening.width_m / 2, opening.sill_m + opening.height_m / 2
+    return left <= across <= right and low <= up <= high
+
+
+def _pieces(context: Context, job: Job, surfaces: Sequence[Part], known: _Known) -> Iterable[Part]:
+    """Return windows, shutters and trim, each as one part: they are made of and coated like one another."""
+    kinds = context.knowledge.openings
+    openings = [(e, o) for e in job.building.elevations for o in e.openings]
+    walls = [p for p in surfaces if p.facts.kind in ("wall", "gable")]
+    if not walls:
+        return
+    model = max(walls, key=lambda p: p.extent.area_m2).facts
+    putty = tuple(Found(f.kind, f.extent, f.depth_mm) for f in known.findings if f.kind in _OF_WINDOWS)
+    rot = tuple(
+        Found(f.kind, f.extent, f.depth_mm) for f in known.findings if f.kind == "rot" and f.elevation_id in {e.id for e, _ in openings}
+    )
+    bare = Facts(
+        "wood-trim", texture="smooth", coating=_of_wood(model, context), coating_age_y=model.coating_age_y, schools=model.schools,
+        method="brush", access=model.access, top_m=model.top_m, lead=model.lead, near=model.near,
+    )  # fmt: skip
+    for key, name, kind, chosen, findings in (
+        ("windows", "Windows", "window", [o for _, o in openings if kinds[o.kind].has_panes], putty + rot),
+        ("shutters", "Shutters", "shutter", [o for _, o in openings if o.kind == "shutter"], ()),
+    ):
+        if chosen:
+            area = sum(opening_area_m2(kinds[o.kind], rect_of(o), o.panes_across, o.panes_up) for o in chosen)
+            facts = _chosen(replace(bare, kind=kind, findings=findings), known.choices.get(key))
+            yield Part(key, f"{name}, {len(chosen)}", facts, Extent(area, 1.0, 0.0, len(chosen), len(chosen)), ())
+    items = [i for i in job.building.items if i.is_painted]
+    if items:
+        kinds_of = context.knowledge.items
+        area = sum(item_area_m2(kinds_of[i.kind], i.count, i.length_m, i.girth_m) for i in items)
+        length = sum(i.length_m * i.count for i in items)
+        facts = _chosen(replace(bare, kind="trim"), known.choices.get("trim"))
+        yield Part("trim", "Trim and soffits", facts, Extent(area, 1.0, length, 1, len(items)), ())
+
+
+def _of_wood(model: Facts, context: Context) -> str:
+    """Return what trim of wood most likely wears: what the walls of wood do, else paint nobody knows."""
+    is_wood = context.knowledge.substrates[model.substrate].family == "wood"
+    return model.coating if is_wood and model.coating != "none" else "unknown"
+
+
+def _chosen(facts: Facts, choice: SystemChoice | None) -> Facts:
+    return replace(facts, wanted=choice.wanted) if choice else facts

@@ -1,0 +1,172 @@
+"""Specifications of a job: the system of each part, its products, what clashes, what it takes; and what a school would change."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from amber_gable.core.products import Clash, choose_all, clashes
+from amber_gable.core.systems.estimate import NOTHING, Estimate, estimate
+from amber_gable.core.systems.overrides import Edit, apply
+from amber_gable.core.systems.specify import System, specify
+from amber_gable.errors import FieldErrors
+from amber_gable.services.context import Context
+from amber_gable.services.jobs import contractor, rules_of
+from amber_gable.services.rules import pace_of
+from amber_gable.services.systems.parts import Part, parts_of
+from amber_gable.store import queries
+from amber_gable.store.models import Job
+
+
+@dataclass(frozen=True)
+class Spec:
+    """The system of one part as it will be done.
+
+    Parameters
+    ----------
+    ruled : System
+        As the rules say, without what was changed by hand.
+    system : System
+    products : mapping of str to str
+        By step.
+    warnings : tuple of str
+        What the engine would say to the painter's changes.
+    """
+
+    part: Part
+    ruled: System
+    system: System
+    products: Mapping[str, str]
+    clashes: tuple[Clash, ...]
+    warnings: tuple[str, ...]
+    edits: tuple[Edit, ...]
+    estimate: Estimate
+
+    @property
+    def is_blocked(self) -> bool:
+        return any(s.blocked_by for s in self.system.steps)
+
+    @property
+    def summary(self) -> str:
+        """Return what makes it a system of its own, in a few words."""
+        steps = [s.label for s in self.system.steps if s.family]
+        return "; ".join(steps)
+
+
+@dataclass(frozen=True)
+class Changed:
+    """What another set of schools would change on one part."""
+
+    part: Part
+    added: tuple[str, ...]
+    removed: tuple[str, ...]
+    coats: int
+    settings: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Difference:
+    """What another set of schools would change on the job."""
+
+    parts: tuple[Changed, ...]
+    labour_h: float
+    days: float
+    money: float
+
+
+def schools_of(context: Context, job: Job) -> dict[str, str]:
+    """Return the schools of a job that differ from the handbook's defaults: the contractor's, then its own."""
+    own = contractor(context).house_rules.get("schools", {})
+    known = context.knowledge.systems.schools
+    found = {**own, **rules_of(job).schools}
+    return {k: v for k, v in found.items() if k in known and v in known[k].options and v != known[k].default}
+
+
+def preferred_of(context: Context, job: Job) -> dict[str, str]:
+    return {**contractor(context).house_rules.get("products", {}), **rules_of(job).products}
+
+
+def _edits(context: Context, job: Job) -> dict[str, tuple[Edit, ...]]:
+    with context.reading() as session:
+        return {c.part: tuple(Edit(**e) for e in c.edits) for c in queries.system_choices(session, job.id)}
+
+
+def spec_of(context: Context, job: Job, part: Part, edits: Sequence[Edit], preferred: Mapping[str, str]) -> Spec:
+    """Return the specification of one part."""
+    known, rules = context.knowledge, rules_of(job)
+    first = specify(part.facts, known)
+    products = choose_all(known, first, part.facts, preferred)
+    kinds = {known.products[p].kind for p in products.values()}
+    ruled = specify(part.facts, known, kinds)
+    system, warnings = apply(ruled, edits, part.facts, known)
+    products = {s.key: products[s.key] for s in system.steps if s.key in products}
+    method = known.methods[str(system.value("method", rules.method))]
+    figure = estimate(system, products, part.facts, part.extent, pace_of(rules, known), method.loss_pct, known)
+    return Spec(part, ruled, system, products, tuple(clashes(known, system, part.facts, products)), warnings, tuple(edits), figure)
+
+
+def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = None) -> list[Spec]:
+    """Return the specification of every part of a job.
+
+    Parameters
+    ----------
+    schools : mapping of str to str, optional
+        In place of the job's own, to see what they would change.
+    """
+    used = schools_of(context, job) if schools is None else schools
+    edits, preferred = _edits(context, job), preferred_of(context, job)
+    return [spec_of(context, job, part, edits.get(part.key, ()), preferred) for part in parts_of(context, job, used)]
+
+
+def total(specs: Sequence[Spec]) -> Estimate:
+    """Return what all parts take together; waits run side by side."""
+    out = NOTHING
+    for spec in specs:
+        out = out + spec.estimate
+    return out
+
+
+_SETTINGS = (
+    ("prime", "primed"), ("primer", "primer"), ("finish", "finish"), ("sheen", "sheen"), ("technique", "technique"), 
+    ("tint", "tinted primer"),
+)  # fmt: skip
+
+
+def _changed(before: Spec, after: Spec) -> Changed | None:
+    old, new = before.system, after.system
+    keys = [s.key for s in old.steps], [s.key for s in new.steps]
+    added = tuple(s.label for s in new.steps if s.key not in keys[0])
+    removed = tuple(s.label for s in old.steps if s.key not in keys[1])
+    settings = [
+        f"{words}: {str(new.value(slot)).replace('-', ' ')}"
+        for slot, words in _SETTINGS
+        if old.value(slot) != new.value(slot) and new.value(slot) not in (None, "")
+    ]
+    settings += [
+        f"{s.label}: wait {s.wait.until or s.wait.hours}" for s in new.steps for o in old.steps if o.key == s.key and o.wait != s.wait
+    ]
+    refused = [r.label for r in new.refusals if r.key not in {x.key for x in old.refusals}]
+    allowed = [r.label for r in old.refusals if r.key not in {x.key for x in new.refusals}]
+    settings += [f"refused: {label.lower()}" for label in refused] + [f"no longer refused: {label.lower()}" for label in allowed]
+    if before.products != after.products and not (added or removed):
+        settings.append("other products")
+    if not (added or removed or settings or old.coats != new.coats):
+        return None
+    return Changed(after.part, added, removed, new.coats - old.coats, tuple(settings))
+
+
+def difference(context: Context, job: Job, key: str, option: str) -> Difference:
+    """Return what one school's other side would change, before it is accepted.
+
+    Raises
+    ------
+    FieldErrors
+        If there is no such school or side.
+    """
+    school = context.knowledge.systems.schools.get(key)
+    if school is None or option not in school.options:
+        raise FieldErrors({"option": "Choose one of the sides."})
+    before = specs_of(context, job)
+    after = specs_of(context, job, schools_of(context, job) | {key: option})
+    parts = [c for a, b in zip(before, after, strict=True) if (c := _changed(a, b)) is not None]
+    first, then = total(before), total(after)
+    painters = rules_of(job).painters
+    return Difference(tuple(parts), then.labour_h - first.labour_h, then.days(painters) - first.days(painters), then.money - first.money)
