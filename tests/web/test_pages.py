@@ -171,7 +171,7 @@ def test_house_rules_move_the_windows(client, opened, job):
         "coats": "3", "painters": "1", "day_starts_h": "8", "day_ends_h": "17",
     }  # fmt: skip
     assert send(client, f"/jobs/{job.id}/rules", rules).headers["hx-redirect"]
-    page = client.get(f"/jobs/{job.id}/systems").text
+    page = client.get(f"/jobs/{job.id}/systems/limits").text
     assert "3 coats of Rivermark Exterior Satin" in page
     assert "10 mph" in page, "the stricter of tower and sprayer"
     bad = rules | {"coats": "9", "max_rain_probability_pct": "120", "day_ends_h": "7", "method": "mop"}

@@ -128,13 +128,8 @@ def _over_old(where: str, product: Product, facts: Facts, film: str, stripped: b
         return [Clash(where, "never", f"{product.name} does not hold on {old}.", "its data sheet")]
     if facts.coating == "acrylic" and product.kind == "alkyd":
         return [Clash(where, "ask", "Alkyd over acrylic is hard over soft and cracks: dull it, try a patch.", "our assumption")]
-    proven = facts.tests.get("cross-cut") == "pass"
-    if (
-        facts.coating == "alkyd"
-        and not proven
-        and product.kind == "waterborne"
-        and product.family not in ("bonding", "build-up", "metal-primer")
-    ):
+    unproven = facts.tests.get("cross-cut") != "pass" and product.family not in ("bonding", "build-up", "metal-primer")
+    if facts.coating == "alkyd" and product.kind == "waterborne" and unproven:
         return [Clash(where, "ask", "Acrylic over old alkyd holds where it is dulled and dusted: cross-cut first.", "handbook 5")]
     return []
 

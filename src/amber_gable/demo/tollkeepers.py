@@ -46,7 +46,7 @@ JOB = DemoJob(
         _sash("North gable", "6'", _UPPER), _sash("North gable", "17' 10\"", _UPPER),
     ),
     surfaces=(
-        SurfaceSpec("wood-siding", 31.0, ("wall", "gable"), coated_year=2013, coating="alkyd", old_hex="#9caf94"),
+        SurfaceSpec("wood-siding", 31.0, ("wall", "gable"), coated_year=2013, coating="alkyd", old_hex="#9caf94", hex="#ca8a34"),
         SurfaceSpec("wood-door", 9.0, ("door",), coated_year=2013, coating="alkyd"),
         SurfaceSpec("metal-roof", 22.0, names=("Porch east roof",), is_painted=False, coating="factory"),
     ),

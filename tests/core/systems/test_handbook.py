@@ -138,8 +138,8 @@ def test_everything_decided_says_why(knowledge, case):
 
 def cautions_of(given, knowledge) -> set[str]:
     values = dict(given)
-    kinds = values.pop("kinds", ())
-    return {c.key for c in specify(facts_of(values), knowledge, kinds).cautions}
+    has_alkyd = values.pop("has_alkyd", False)
+    return {c.key for c in specify(facts_of(values), knowledge, has_alkyd).cautions}
 
 
 @pytest.mark.parametrize("case", HAZARDS, ids=lambda c: c["caution"])

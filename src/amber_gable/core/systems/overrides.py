@@ -128,6 +128,8 @@ def apply(system: System, edits: Sequence[Edit], facts: Facts, knowledge: Knowle
     edits : sequence of Edit
         In the order they were made.
     """
+    if not edits:
+        return system, ()
     steps = list(system.steps)
     warnings: list[str] = []
     for edit in edits:
@@ -136,9 +138,9 @@ def apply(system: System, edits: Sequence[Edit], facts: Facts, knowledge: Knowle
             behind = next((s for s in steps if s.key == edit.after), None)
             own = behind.phase if behind else 1
             phase = own if edit.step == "own" else knowledge.systems.steps[edit.step].phase
-            dropped = system.dropped.get(edit.step)
-            if dropped:
-                warnings.append(f"{knowledge.systems.steps[edit.step].label}: the rules forbid it. {dropped[0].why}")
+            against = system.forbidden.get(edit.step)
+            if against:
+                warnings.append(f"{knowledge.systems.steps[edit.step].label}: the rules forbid it. {against[0].why}")
             if at is None or edit.step == "own":
                 _place(steps, _from_table(edit.step, edit, knowledge, phase), edit.after)
             continue

@@ -118,7 +118,7 @@ def least_coats(matches: Iterable[Match]) -> Decision | None:
 
 
 def chosen_steps(matches: Iterable[Match]) -> tuple[dict[str, list[Reason]], dict[str, list[Reason]]]:
-    """Return the steps that are added, each with all its reasons, and those that were dropped, with theirs.
+    """Return the steps that are added, each with all its reasons, and those that a rule forbids, with theirs.
 
     A step stands unless a rule of at least the priority of whoever wants it most drops it.
     """
@@ -129,11 +129,10 @@ def chosen_steps(matches: Iterable[Match]) -> tuple[dict[str, list[Reason]], dic
             wanted.setdefault(key, []).append((m.rule.priority, m.reason))
         for key in m.rule.drop:
             unwanted.setdefault(key, []).append((m.rule.priority, m.reason))
-    standing, dropped = {}, {}
+    standing = {}
     for key, pairs in wanted.items():
-        against = unwanted.get(key, [])
-        if against and max(p for p, _ in against) >= max(p for p, _ in pairs):
-            dropped[key] = [r for _, r in sorted(against, key=lambda pair: -pair[0])]
-        else:
+        against = max((p for p, _ in unwanted.get(key, [])), default=-1)
+        if against < max(p for p, _ in pairs):
             standing[key] = [r for _, r in sorted(pairs, key=lambda pair: -pair[0])]
-    return standing, dropped
+    forbidden = {key: [r for _, r in sorted(pairs, key=lambda pair: -pair[0])] for key, pairs in unwanted.items() if key not in standing}
+    return standing, forbidden

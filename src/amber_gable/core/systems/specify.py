@@ -5,7 +5,7 @@ abrades leaves dust). Steps stand in the order of their phases.
 Not here: rules (rules), what a painter changed by hand (overrides), which product (products).
 """
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -86,8 +86,8 @@ class System:
     decided : mapping of str to Decision
         "prime", "primer", "finish", "coats", "sheen", ...: what rules settled and what was overruled.
     cautions, refusals : tuple of Raised
-    dropped : mapping of str to list of Reason
-        Steps that one rule wanted and another forbade.
+    forbidden : mapping of str to list of Reason
+        Steps that a rule forbids here, wanted by another or not.
     tags : Tags
     """
 
@@ -95,7 +95,7 @@ class System:
     decided: Mapping[str, Decision]
     cautions: tuple[Raised, ...]
     refusals: tuple[Raised, ...]
-    dropped: Mapping[str, list[Reason]]
+    forbidden: Mapping[str, list[Reason]]
     tags: Tags
 
     def value(self, slot: str, default: Any = None) -> Any:
@@ -214,15 +214,15 @@ def _late_tags(keys: Sequence[str], decided: Mapping[str, Decision], facts: Fact
     return said
 
 
-def specify(facts: Facts, knowledge: Knowledge, kinds: Collection[str] = ()) -> System:
+def specify(facts: Facts, knowledge: Knowledge, has_alkyd: bool = False) -> System:
     """Return the system of a surface.
 
     Parameters
     ----------
     facts : Facts
     knowledge : Knowledge
-    kinds : collection of {"waterborne", "alkyd"}
-        Of the products that were chosen, where they were: oil leaves rags that catch fire.
+    has_alkyd : bool
+        Whether a product that was chosen is alkyd: its rags catch fire.
 
     References
     ----------
@@ -232,9 +232,10 @@ def specify(facts: Facts, knowledge: Knowledge, kinds: Collection[str] = ()) -> 
     matches = matching(knowledge, tags, late=False)
     standing, _ = chosen_steps(matches)
     tags = tags.with_more(_late_tags(list(standing), _decisions(matches, facts), facts, knowledge))
-    tags = tags.with_more({f"product:{kind}": kind for kind in kinds})
+    if has_alkyd:
+        tags = tags.with_more({"product:alkyd": "an alkyd product"})
     matches += matching(knowledge, tags, late=True)
-    standing, dropped = chosen_steps(matches)
+    standing, forbidden = chosen_steps(matches)
     decided = _decisions(matches, facts)
     rows = knowledge.systems.steps
     dry_h = decided["dry_h"].value if "dry_h" in decided else 0.0
@@ -245,7 +246,7 @@ def specify(facts: Facts, knowledge: Knowledge, kinds: Collection[str] = ()) -> 
     order = {key: index for index, key in enumerate(rows)}
     steps.sort(key=lambda s: (s.phase, order.get(s.key, 0), s.coat))
     cautions = _cautions(standing, matches, tags, knowledge)
-    return System(tuple(steps), decided, cautions, refusals, dropped, tags)
+    return System(tuple(steps), decided, cautions, refusals, forbidden, tags)
 
 
 def _raised(column: str, matches: Sequence[Match], knowledge: Knowledge) -> tuple[Raised, ...]:

@@ -206,7 +206,7 @@ def vocabulary(knowledge: Knowledge) -> frozenset[str]:
         "near": [*knowledge.features, "electric", "damp"], "weather": ("hot", "cold"), "edge": ("open",), "deck": ("strips", "grey"),
         "crack": ("wide",), "lead": ("raised", "closed", "works-under"), "asbestos": ("raised", "closed", "works-under"),
         "does": ("wets", "abrades", "disturbs", "chemical"), "step": systems.steps, "prime": ("none", "spot", "full"),
-        "finish": systems.families, "product": ("alkyd", "waterborne"),
+        "finish": systems.families, "product": ("alkyd",),
     }  # fmt: skip
     tags = {f"{prefix}:{value}" for prefix, values in each.items() for value in values} | set(_FLAGS)
     tags |= {f"extent:{condition}:{extent}" for condition in knowledge.conditions for extent in EXTENTS}

@@ -177,7 +177,7 @@ def system(given: SystemIn) -> SystemOut:
     facts = Facts(findings=tuple(Found(**f.model_dump()) for f in given.findings), near=tuple(given.near), **values)
     first = specify(facts, known)
     products = choose_all(known, first, facts)
-    found = specify(facts, known, {known.products[p].kind for p in products.values()})
+    found = specify(facts, known, has_alkyd=any(known.products[p].kind == "alkyd" for p in products.values()))
     return SystemOut(
         prime=found.prime,
         primer=found.primer,

@@ -94,8 +94,8 @@ def spec_of(context: Context, job: Job, part: Part, edits: Sequence[Edit], prefe
     known, rules = context.knowledge, rules_of(job)
     first = specify(part.facts, known)
     products = choose_all(known, first, part.facts, preferred)
-    kinds = {known.products[p].kind for p in products.values()}
-    ruled = specify(part.facts, known, kinds)
+    has_alkyd = any(known.products[p].kind == "alkyd" for p in products.values())
+    ruled = specify(part.facts, known, has_alkyd=True) if has_alkyd else first
     system, warnings = apply(ruled, edits, part.facts, known)
     products = {s.key: products[s.key] for s in system.steps if s.key in products}
     method = known.methods[str(system.value("method", rules.method))]
@@ -125,7 +125,7 @@ def total(specs: Sequence[Spec]) -> Estimate:
 
 
 _SETTINGS = (
-    ("prime", "primed"), ("primer", "primer"), ("finish", "finish"), ("sheen", "sheen"), ("technique", "technique"), 
+    ("prime", "primed"), ("primer", "primer"), ("finish", "finish"), ("sheen", "sheen"), ("technique", "technique"),
     ("tint", "tinted primer"),
 )  # fmt: skip
 

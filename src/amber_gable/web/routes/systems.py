@@ -1,40 +1,130 @@
-"""Systems, first form: the product and the house rules of a job."""
+"""Systems: what goes on each part and why, changes by hand, schools, the shelf, cards; label and limits."""
 
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
+from amber_gable.core.systems.overrides import Edit
+from amber_gable.errors import NotFoundError
 from amber_gable.services import changes, jobs
+from amber_gable.services.context import Context
 from amber_gable.services.rules import JobRules, house_rules, product_of
+from amber_gable.services.systems import choices
+from amber_gable.services.systems.cards import chemistry_of, hazards_of
+from amber_gable.services.systems.specs import Spec, difference, schools_of, specs_of, total
+from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
-from amber_gable.web.views.house import survey_band
+from amber_gable.web.views.systems import WEATHER_WORDS, about, grouped, own_preparation, stretches, systems_band, wait_words
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
 
-@router.get("/systems", name="systems")
-def systems(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    rules = jobs.rules_of(job)
+def _values(context: Context, job: Job, part: str) -> dict[str, Any]:
     with context.reading() as session:
         undoable = changes.undo_label(session, job.id)
-    survey = str(request.url_for("survey", job_id=job.id))
+    return {"job": job, "stage": "systems", "part": part, "knowledge": context.knowledge, "undoable": undoable}
+
+
+def _chosen(specs: list[Spec], key: str | None) -> Spec | None:
+    if key:
+        found = next((s for s in specs if s.part.key == key), None)
+        if found is None:
+            raise NotFoundError("This part is not painted (any more).")
+        return found
+    # Where work is stopped, or most is to be done, is looked at first.
+    return max(specs, key=lambda s: (s.system.refusals != (), len(s.system.steps)), default=None)
+
+
+@router.get("/systems", name="systems")
+def systems(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    specs = specs_of(context, job)
+    spec = _chosen(specs, request.query_params.get("part"))
+    groups = grouped(specs)
+    values = _values(context, job, "steps")
     return page(
-        request,
-        context,
-        "systems/page.html",
-        job=job,
-        stage="systems",
-        rules=rules,
-        product=product_of(rules, context.knowledge),
-        limits=house_rules(rules, context.knowledge),
-        knowledge=context.knowledge,
-        band=survey_band(job, context.knowledge, [], lambda surface_id: f"{survey}?at={surface_id}"),
-        undoable=undoable,
-    )
+        request, context, "systems/page.html", specs=specs, spec=spec, groups=groups, total=total(specs), rules=jobs.rules_of(job),
+        band=systems_band(job, context.knowledge, groups, spec.part.key if spec else None),
+        stretches=stretches(spec.system.steps if spec else ()),
+        held=sum(s.is_blocked for s in specs),
+        about=about(spec, context.knowledge) if spec else [], wait_words=wait_words,
+        own_preparation=own_preparation, weather_words=WEATHER_WORDS, **values,
+    )  # fmt: skip
+
+
+def _back(request: Request, job_id: str, part: str) -> Response:
+    return sent(f"{request.url_for('systems', job_id=job_id)}?part={part}")
+
+
+@router.post("/systems/parts/{part}/edits", name="edit_system")
+def edit_system(request: Request, context: Ctx, job_id: str, part: str, form: Typed) -> Response:
+    op = form.choice("op", ("drop", "add", "move", "replace", "note"), "Choose what to change.")
+    form.done()
+    made = Edit(op, form.raw("step"), form.raw("after"), form.raw("instead"), form.text("note"))  # type: ignore[arg-type]
+    choices.edit(context, job_id, part, made)
+    return _back(request, job_id, part)
+
+
+@router.post("/systems/parts/{part}/edits/{index}/forget", name="forget_edit")
+def forget_edit(request: Request, context: Ctx, job_id: str, part: str, index: int) -> Response:
+    choices.forget_edit(context, job_id, part, index)
+    return _back(request, job_id, part)
+
+
+@router.post("/systems/parts/{part}/wanted", name="want_on_part")
+def want_on_part(request: Request, context: Ctx, job_id: str, part: str, form: Typed) -> Response:
+    choices.want(context, job_id, part, form.raw("wanted"), form.flag("is_heat_reflective"), form.flag("is_vinyl_safe"))
+    return _back(request, job_id, part)
+
+
+@router.get("/systems/schools", name="schools")
+def schools(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    return page(request, context, "systems/schools.html", own=schools_of(context, job), of_job=jobs.rules_of(job).schools,
+                **_values(context, job, "schools"))  # fmt: skip
+
+
+@router.get("/systems/schools/{key}", name="school_difference")
+def school_difference(request: Request, context: Ctx, job: TheJob, key: str) -> HTMLResponse:
+    option = request.query_params.get("option", "")
+    found = difference(context, job, key, option)
+    school = context.knowledge.systems.schools[key]
+    return page(request, context, "systems/_difference.html", job=job, key=key, school=school, option=option, found=found,
+                knowledge=context.knowledge)  # fmt: skip
+
+
+@router.post("/systems/schools/{key}", name="set_school")
+def set_school(request: Request, context: Ctx, job_id: str, key: str, form: Typed) -> Response:
+    choices.set_school(context, job_id, key, form.raw("option"), for_all=form.raw("for") == "all")
+    return sent(request.url_for("schools", job_id=job_id))
+
+
+@router.get("/systems/shelf", name="shelf")
+def shelf(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    used: dict[str, list[str]] = {}
+    for spec in specs_of(context, job):
+        for product in dict.fromkeys(spec.products.values()):
+            used.setdefault(product, []).append(spec.part.name)
+    return page(request, context, "systems/shelf.html", used=used, **_values(context, job, "shelf"))
+
+
+@router.get("/systems/cards", name="system_cards")
+def system_cards(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    specs = specs_of(context, job)
+    known = context.knowledge
+    return page(request, context, "systems/cards.html", hazards=hazards_of(specs, known), chemistry=chemistry_of(specs, known),
+                **_values(context, job, "cards"))  # fmt: skip
+
+
+@router.get("/systems/limits", name="limits")
+def limits(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    rules = jobs.rules_of(job)
+    return page(
+        request, context, "systems/limits.html", rules=rules, product=product_of(rules, context.knowledge),
+        limits=house_rules(rules, context.knowledge), **_values(context, job, "limits"),
+    )  # fmt: skip
 
 
 @router.post("/rules", name="update_rules")
@@ -54,5 +144,6 @@ def update_rules(request: Request, context: Ctx, job: TheJob, form: Typed) -> Re
     if not 0 <= values["max_rain_probability_pct"] <= 100:
         form.errors["max_rain_probability_pct"] = "A chance of 0 to 100 %."
     form.done()
-    jobs.update_rules(context, job.id, JobRules(**values).model_dump(), form.version())
-    return sent(request.url_for("systems", job_id=job.id))
+    kept = jobs.rules_of(job).model_dump(include={"schools", "products"})
+    jobs.update_rules(context, job.id, JobRules(**values, **kept).model_dump(), form.version())
+    return sent(request.url_for("limits", job_id=job.id))

@@ -1,0 +1,56 @@
+"""Cards of a job: its hazards, and for each chemical how much is mixed, how long it stands, what it never meets."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from amber_gable.core.knowledge import Knowledge, Sundry
+from amber_gable.core.systems.dilution import Mixes, mixes_for
+from amber_gable.core.systems.estimate import found_share
+from amber_gable.core.systems.specify import Raised
+from amber_gable.services.systems.specs import Spec
+
+
+@dataclass(frozen=True)
+class Hazard:
+    """A safety caution of the job, and on which parts it holds."""
+
+    caution: Raised
+    parts: tuple[str, ...]
+    is_everywhere: bool
+
+
+@dataclass(frozen=True)
+class ChemistryCard:
+    """A chemical of the job: the area it wets, and its mix from strongest to weakest; none where it is used as it is."""
+
+    key: str
+    sundry: Sundry
+    area_m2: float
+    mixes: tuple[Mixes, ...]
+
+
+def hazards_of(specs: Sequence[Spec], knowledge: Knowledge) -> list[Hazard]:
+    """Return the hazards of a job in the order of the table, each with the parts that have it."""
+    found: dict[str, tuple[Raised, list[str]]] = {}
+    for spec in specs:
+        for caution in spec.system.cautions:
+            if caution.group == "safety":
+                found.setdefault(caution.key, (caution, []))[1].append(spec.part.name)
+    order = list(knowledge.systems.cautions)
+    return [Hazard(found[k][0], tuple(found[k][1]), len(found[k][1]) == len(specs)) for k in sorted(found, key=order.index)]
+
+
+def chemistry_of(specs: Sequence[Spec], knowledge: Knowledge) -> list[ChemistryCard]:
+    """Return a card for each chemical that the job's steps use."""
+    areas: dict[str, float] = {}
+    for spec in specs:
+        share = found_share(spec.part.facts, knowledge)
+        for step in spec.system.steps:
+            for key in step.chemicals:
+                areas[key] = areas.get(key, 0.0) + spec.part.extent.area_m2 * (share if step.of == "m2 found" else 1.0)
+    cards = []
+    for key, area in areas.items():
+        sundry = knowledge.sundries[key]
+        parts = tuple(dict.fromkeys(sundry.mix)) if sundry.spread_m2_per_l else ()
+        cards.append(ChemistryCard(key, sundry, area, tuple(mixes_for(area, sundry.spread_m2_per_l, p) for p in parts)))
+    return cards

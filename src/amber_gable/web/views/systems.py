@@ -1,0 +1,116 @@
+"""What the pages of systems show: parts alike under one letter, the steps in their stretches, what a school changes."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from string import ascii_uppercase
+
+from markupsafe import Markup
+
+from amber_gable.core.knowledge import Knowledge, Wait
+from amber_gable.core.systems.specify import Step
+from amber_gable.drawing.band import BandStyle, house_band
+from amber_gable.drawing.building import DrawnSurface, Look
+from amber_gable.services.systems.specs import Spec
+from amber_gable.store.models import Job
+from amber_gable.web.views.drawn import drawn_house
+
+# Up to which phase a stretch of work goes, and what it is called.
+_STRETCHES = (
+    (200, "Before"), (250, "Clean"), (300, "Dry and prove"), (341, "Mend and sand"), (400, "Prove"), (500, "Close and cover"),
+    (600, "Prime"), (800, "Coat"), (1000, "After"),
+)  # fmt: skip
+_UNTIL = {
+    "dry": "until dry", "moisture": "until the meter is below the limit", "putty-skin": "until the putty has skinned",
+    "result": "until the result is in", "tacky": "while it is tacky", "label-recoat": "the label's recoat time",
+}  # fmt: skip
+WEATHER_WORDS = {
+    "no-frost": "no frost", "no-rain": "no rain", "dry-surface": "a dry surface", "above-5": "above 5 °C (41 °F)", "calm": "little wind",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Group:
+    """Parts with the same steps and products, under one letter."""
+
+    letter: str
+    specs: tuple[Spec, ...]
+
+    def label(self, knowledge: Knowledge) -> str:
+        """Return what goes on in a few words: "2 coats of exterior acrylic, spots primed"."""
+        system = self.specs[0].system
+        if system.refusals:
+            return system.refusals[0].label
+        words = f"{system.coats} coat{'s' if system.coats > 1 else ''} of {knowledge.systems.families[system.finish].label.lower()}"
+        if system.prime != "none":
+            primer = knowledge.systems.families[system.primer].label.lower()
+            words += f", spots with {primer}" if system.prime == "spot" else f" on {primer}"
+        return words
+
+
+def grouped(specs: Sequence[Spec]) -> list[Group]:
+    """Return the parts by what goes on them, the largest group first; preparation may differ within one."""
+    alike: dict[tuple[object, ...], list[Spec]] = {}
+    for spec in specs:
+        key = (tuple(sorted(spec.products.items())), spec.system.coats, tuple(r.key for r in spec.system.refusals))
+        alike.setdefault(key, []).append(spec)
+    ordered = sorted(alike.values(), key=lambda group: -sum(s.part.extent.area_m2 for s in group))
+    return [Group(ascii_uppercase[i % 26], tuple(group)) for i, group in enumerate(ordered)]
+
+
+def own_preparation(group: Group, spec: Spec) -> str:
+    """Return the preparation that a part has and not all of its group: what sets it apart."""
+    shared = set.intersection(*({s.key for s in other.system.steps} for other in group.specs))
+    labels = [s.label.lower() for s in spec.system.steps if s.key not in shared and not s.family]
+    return ", ".join(labels[:3]) + (" and more" if len(labels) > 3 else "")
+
+
+def stretches(steps: Sequence[Step]) -> list[tuple[str, list[tuple[int, Step]]]]:
+    """Return numbered steps under the name of their stretch of work, in the order they stand."""
+    found: list[tuple[str, list[tuple[int, Step]]]] = []
+    for number, step in enumerate(steps, start=1):
+        name = next(words for upto, words in _STRETCHES if step.phase < upto)
+        if not found or found[-1][0] != name:
+            found.append((name, []))
+        found[-1][1].append((number, step))
+    return found
+
+
+def wait_words(wait: Wait, recoat_h: float | None = None) -> str:
+    """Return what is waited for after a step, or nothing."""
+    if wait.until == "label-recoat":
+        label_h = max(wait.hours, recoat_h or 0.0)
+        return f"{label_h:g} h by the label" if label_h else _UNTIL["label-recoat"]
+    fixed = f"{wait.hours / 24:g} days" if wait.hours >= 48 else f"{wait.hours:g} h" if wait.hours else ""
+    return " and ".join(w for w in (fixed, _UNTIL.get(wait.until or "", "")) if w)
+
+
+def systems_band(job: Job, knowledge: Knowledge, groups: Sequence[Group], selected: str | None) -> Markup:
+    """Filled by system: parts alike wear one tint; the caption has the letters."""
+    of: Mapping[str, int] = {s: i for i, g in enumerate(groups) for spec in g.specs for s in spec.part.surfaces}
+    blocked = {s for g in groups for spec in g.specs if spec.is_blocked for s in spec.part.surfaces}
+
+    def look(surface: DrawnSurface) -> Look:
+        index = of.get(surface.id)
+        if index is None:
+            return Look({"roof": "var(--roof)", "plinth": "var(--masonry)", "chimney": "var(--masonry)"}.get(surface.kind, "var(--paper)"),
+                        f"{surface.name}: not painted")  # fmt: skip
+        words = f"{surface.name}: system {groups[index].letter}" + (", preparation blocked" if surface.id in blocked else "")
+        return Look("transparent" if surface.kind == "railing" else f"var(--depth-{index % 4})", words, f"?part={surface.id}")
+
+    captions = {}
+    for e in job.building.elevations:
+        letters = dict.fromkeys(groups[of[s.id]].letter for s in e.surfaces if s.id in of)
+        captions[e.id] = "system " + ", ".join(letters) if letters else "not painted"
+    return Markup(house_band(drawn_house(job, knowledge), BandStyle(look, captions, selected=selected, height=200.0)))
+
+
+def about(spec: Spec, knowledge: Knowledge) -> list[str]:
+    """Return the facts a system rests on, in words."""
+    facts = spec.part.facts
+    said = [knowledge.substrates[facts.substrate].label, f"on it: {knowledge.coatings[facts.coating].label.lower()}"]
+    if facts.coating_age_y is not None:
+        said.append(f"{facts.coating_age_y:.0f} years old")
+    said += [f"{knowledge.conditions[f.kind].label.lower()}, {knowledge.extents[f.extent].label}" for f in facts.findings]
+    said += [f"{kind} test: {result}" for kind, result in facts.tests.items() if result != "pass"]
+    said += [spec.system.tags.said[t] for t in ("colour:changed", "colour:same", "colour:unknown") if t in spec.system.tags]
+    return said

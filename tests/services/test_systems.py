@@ -1,0 +1,240 @@
+"""Systems of a job: facts from the survey, schools with what they change, changes by hand, cards."""
+
+import time
+
+import pytest
+
+from amber_gable.core.systems.overrides import Edit
+from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.services import changes, jobs
+from amber_gable.services.survey import findings, gates, surfaces
+from amber_gable.services.survey.findings import FindingFacts
+from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.systems import choices
+from amber_gable.services.systems.cards import chemistry_of, hazards_of
+from amber_gable.services.systems.specs import difference, schools_of, specs_of, total
+from tests.services.test_changes import everything, last
+from tests.services.test_survey import CLEARED, elevation
+
+
+def named(opened, name):
+    return jobs.whole(opened, next(j.id for j in jobs.list_jobs(opened) if j.name == name))
+
+
+def spec(opened, job, part):
+    return next(s for s in specs_of(opened, jobs.whole(opened, job.id)) if part in (s.part.name, s.part.key))
+
+
+def steps(found) -> list[str]:
+    return [s.key for s in found.system.steps]
+
+
+def in_order(wanted, keys) -> bool:
+    at = iter(keys)
+    return all(key in at for key in wanted)
+
+
+# What a painter of twenty years would write down for each demonstration building, before looking at the program.
+SIGNED = {
+    "Tollkeeper's House": {
+        "South gable wall": (["soft-wash", "dry", "scrape", "fill", "feather", "dust", "caulk", "prime", "coat 1", "coat 2"], "acrylic", 2),
+        "East wall": (["mildew-wash", "soft-wash", "dry", "caulk", "coat 1", "coat 2"], "acrylic", 2),
+        "West wall": (["soft-wash", "cut-out-rot", "harden-rot", "fill-rot", "sand", "dust", "coat 1", "coat 2"], "acrylic", 2),
+        "East entry door": (["degloss", "dust", "mask-hardware", "coat 1", "coat 2"], "trim-enamel", 2),
+        "windows": (["scrape-glass-lip", "replace-putty", "sand", "dust", "spot-prime", "undercoat 1", "coat 1"], "trim-enamel", 1),
+        "shutters": (["take-down", "soft-wash", "dry", "spot-prime", "coat 1", "coat 2", "put-back"], "trim-enamel", 2),
+    },
+    "Slipway Boathouse": {
+        "North roof": (["power-wash", "dry", "treat-rust", "fix-fasteners", "prime", "coat 1", "coat 2"], "metal-finish", 2),
+        "East gable wall": (["soft-wash", "dry", "set-nails", "spot-prime", "coat 1", "coat 2"], "acrylic", 2),
+    },
+    "Quarry Lane 9": {
+        "West wall": (["power-wash", "dry", "open-cracks", "fill-cracks", "prime", "coat 1", "coat 2"], "masonry-paint", 2),
+        "South wall": (["find-cause", "brush-salts", "dry", "prime", "coat 1", "coat 2"], "masonry-paint", 2),
+        "South wall 2": (["power-wash", "dry", "prime", "coat 1", "coat 2"], "masonry-paint", 2),
+        "Garage east garage door": (["degrease", "rinse", "dry", "scuff", "spot-prime", "prime", "coat 1", "coat 2"], "metal-finish", 2),
+    },
+    "Orchard Deck": {
+        "Deck boards": (["grey-wood-clean", "rinse-long", "acid-rinse", "dry", "sand-deck", "water-drop", "coat 1"], "stain-semi", 1),
+        "Deck steps": (["strip-test-patch", "strip", "rinse-long", "acid-rinse", "dry", "sand-deck", "coat 1"], "stain-semi", 1),
+        "Deck east railing": (["deck-clean", "dry", "coat 1"], "stain-semi", 1),
+    },
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", SIGNED)
+def test_the_demonstration_has_systems_a_painter_would_sign(opened, name):
+    found = {key: s for s in specs_of(opened, named(opened, name)) for key in (s.part.key, s.part.name)}
+    for part, (wanted, finish, coats) in SIGNED[name].items():
+        assert in_order(wanted, steps(found[part])), f"{part}: {steps(found[part])}"
+        assert (found[part].system.finish, found[part].system.coats) == (finish, coats), part
+    for s in found.values():
+        assert s.system.refusals == ()
+        assert not [c for c in s.clashes if c.level == "never"], s.part.name
+        # Every coat has a product whose family it is.
+        for step in s.system.steps:
+            if step.family:
+                assert opened.knowledge.products[s.products[step.key]].family == step.family
+
+
+def test_lead_holds_preparation_up_until_a_part_is_cleared(opened, job):
+    before = spec(opened, job, "South gable wall")
+    blocked = {s.key for s in before.system.steps if s.blocked_by}
+    assert blocked == {"scrape", "feather"}
+    assert "power-wash" not in steps(before)
+    wall = next(s for s in elevation(job, "South gable").surfaces if s.kind == "wall")
+    gates.record(opened, job.id, "lead", "test", wall.id, CLEARED)
+    after = spec(opened, job, "South gable wall")
+    assert not after.is_blocked
+    assert "lead" not in {c.key for c in after.system.cautions}
+    assert spec(opened, job, "West wall").is_blocked, "one negative clears nothing else"
+
+
+def test_a_pin_a_test_and_a_colour_reach_the_system(opened, job):
+    north = elevation(job, "North gable")
+    wall = next(s for s in north.surfaces if s.kind == "wall")
+    assert "scrape" not in steps(spec(opened, job, wall.id))
+    findings.add_finding(opened, job.id, north.id, FindingFacts("blistering", "spots", 4.0, 3.0))
+    assert in_order(["find-cause", "soft-wash", "dry", "scrape", "feather"], steps(spec(opened, job, wall.id)))
+    dark = SurfaceFacts("vinyl", "lap", "smooth", 20.0, True, hex="#3a4a44", old_hex="#d8d5c8", coating="none")
+    surfaces.update_surface(opened, job.id, wall.id, dark)
+    refused = spec(opened, job, wall.id)
+    assert [r.key for r in refused.system.refusals] == ["vinyl-darker"]
+    choices.want(opened, job.id, wall.id, "", True, False)
+    assert spec(opened, job, wall.id).system.refusals == ()
+
+
+@pytest.mark.parametrize(
+    ("name", "key", "option", "part", "added", "removed"),
+    [
+        ("Tollkeeper's House", "peeling-wood", "build-up", "South gable wall", "High-build bonding primer", "Feather the edges"),
+        ("Quarry Lane 9", "washing", "soft", "West wall", "Soft wash", "Pressure wash"),
+        ("Quarry Lane 9", "render-cracks", "0.2", "North wall", "", ""),
+        ("Orchard Deck", "deck-film", "sanding", "Deck steps", "Sand the film off", "Strip chemically"),
+        ("Orchard Deck", "raised-fibres", "leave", "Deck boards", "", "Sand off raised fibres"),
+    ],
+)
+def test_a_school_says_what_it_changes_and_then_does(opened, name, key, option, part, added, removed):
+    job = named(opened, name)
+    told = difference(opened, job, key, option)
+    changed = next((c for c in told.parts if c.part.name == part), None)
+    if added or removed:
+        assert added in ("", *changed.added)
+        assert removed in ("", *changed.removed)
+    before = total(specs_of(opened, job))
+    start = everything(opened)
+    choices.set_school(opened, job.id, key, option)
+    again = jobs.whole(opened, job.id)
+    after = total(specs_of(opened, again))
+    assert schools_of(opened, again) == {key: option}
+    assert after.labour_h - before.labour_h == pytest.approx(told.labour_h)
+    assert after.money - before.money == pytest.approx(told.money)
+    changes.undo(opened, last(opened, job.id)[0])
+    assert everything(opened) == start
+
+
+def test_a_school_of_the_firm_holds_for_all_jobs_that_have_none_of_their_own(opened, job):
+    other = named(opened, "Quarry Lane 9")
+    choices.set_school(opened, job.id, "washing", "pressure")
+    choices.set_school(opened, other.id, "washing", "soft", for_all=True)
+    assert schools_of(opened, jobs.whole(opened, job.id)) == {"washing": "pressure"}
+    assert schools_of(opened, named(opened, "Orchard Deck")) == {"washing": "soft"}
+    # The usual, chosen for one job, wins over the firm's.
+    choices.set_school(opened, other.id, "washing", "by-surface")
+    assert schools_of(opened, jobs.whole(opened, other.id)) == {}
+    with pytest.raises(FieldErrors):
+        choices.set_school(opened, job.id, "washing", "never")
+    with pytest.raises(FieldErrors):
+        difference(opened, job, "singing", "loud")
+
+
+def test_changes_by_hand_stand_are_warned_of_and_can_be_taken_back(opened, job):
+    part = spec(opened, job, "South gable wall").part.key
+    start = everything(opened)
+    edits = [
+        Edit("drop", "caulk", note="The joints are new"),
+        Edit("add", "power-wash", "soft-wash", note="Quick rinse"),
+        Edit("add", "own", "dry", note="Take the satellite dish down"),
+        Edit("move", "prime", "clear"),
+        Edit("replace", "feather", instead="sand", note="Sander is at hand"),
+        Edit("note", "coat 1", note="Two painters"),
+    ]
+    for made in edits:
+        choices.edit(opened, job.id, part, made)
+    found = spec(opened, job, "South gable wall")
+    keys = steps(found)
+    assert "caulk" not in keys
+    assert "feather" not in keys
+    assert keys.index("prime") == keys.index("clear") + 1
+    assert keys.index("power-wash") == keys.index("soft-wash") + 1
+    assert next(s for s in found.system.steps if s.key == "own").label == "Take the satellite dish down"
+    assert next(s for s in found.system.steps if s.key == "power-wash").blocked_by == ("lead",), "held to the gates like any other"
+    said = " ".join(found.warnings)
+    for words in ("Caulk joints was dropped", "Never pressure on suspected lead", "comes before", "Feather the edges was replaced by sand"):
+        assert words in said, words
+    # The rules may change below them: the edits stay, and what has nothing to stand on is told.
+    choices.set_school(opened, job.id, "peeling-wood", "build-up")
+    later = spec(opened, job, "South gable wall")
+    assert len(later.edits) == 6
+    assert any("nothing to stand on" in w for w in later.warnings)
+    choices.forget_edit(opened, job.id, part, 0)
+    assert "caulk" in steps(spec(opened, job, "South gable wall"))
+    for _ in range(8):
+        changes.undo(opened, last(opened, job.id)[0])
+    assert everything(opened) == start
+
+
+@pytest.mark.parametrize(
+    ("made", "field"),
+    [
+        (Edit("drop", "acid-rinse"), "step"),
+        (Edit("add", "flying"), "step"),
+        (Edit("add", "own"), "note"),
+        (Edit("add", "caulk"), "step"),
+        (Edit("add", "scuff", "flying"), "after"),
+        (Edit("move", "caulk", "caulk"), "after"),
+        (Edit("replace", "feather", instead="caulk"), "instead"),
+        (Edit("note", "caulk"), "note"),
+        (Edit("drop", "caulk", note="x" * 501), "note"),
+    ],
+)
+def test_a_change_that_means_nothing_is_refused(opened, job, made, field):
+    before = everything(opened)
+    with pytest.raises(FieldErrors) as caught:
+        choices.edit(opened, job.id, spec(opened, job, "South gable wall").part.key, made)
+    assert field in caught.value.errors
+    with pytest.raises(NotFoundError):
+        choices.edit(opened, job.id, "nowhere", Edit("drop", "caulk"))
+    assert everything(opened) == before
+
+
+def test_cards_name_each_hazard_and_its_parts(opened):
+    deck = specs_of(opened, named(opened, "Orchard Deck"))
+    hazards = {h.caution.key: h for h in hazards_of(deck, opened.knowledge)}
+    assert {"caustic", "acid", "wash-water"} <= set(hazards)
+    assert set(hazards["caustic"].parts) == {"Deck steps", "Deck boards"}
+    assert "lead" not in hazards
+    cards = {c.key: c for c in chemistry_of(deck, opened.knowledge)}
+    boards = next(s for s in deck if s.part.name == "Deck boards").part.extent.area_m2
+    # 4 m2 a litre of mix, 1 to 1 at its strongest: half of it is concentrate.
+    grey = cards["grey-wood-cleaner"]
+    assert grey.area_m2 == pytest.approx(boards)
+    assert grey.mixes[0].concentrate_l == pytest.approx(boards / 4 / 2)
+    assert grey.mixes[1].concentrate_l == pytest.approx(boards / 4 / 5)
+    assert cards["acid-rinse"].sundry.never_with == ("bleach", "caustic")
+
+
+def test_a_job_of_sixty_parts_is_specified_quickly(opened, job):
+    west = elevation(job, "West").id
+    for n in range(24):
+        for y in (0.8, 1.4):
+            x = 0.3 + 0.42 * n
+            surfaces.add_cut(opened, job.id, west, ((x, y), (x + 0.3, y), (x + 0.3, y + 0.3), (x, y + 0.3)))
+    whole = jobs.whole(opened, job.id)
+    times = []
+    for _ in range(4):
+        before = time.process_time()
+        found = specs_of(opened, whole)
+        times.append(time.process_time() - before)
+    assert len(found) >= 56
+    assert min(times) < 0.2, f"{min(times) * 1000:.0f} ms for {len(found)} parts"
