@@ -90,7 +90,7 @@ def house():
 def test_a_real_house_two_coats_within_windows_and_dried_between(house):
     pieces = [Piece(name, name, "wall", 45.0) for name in ("n", "e", "s", "w")]
     pace = Pace(10.0, 13.0, 2)
-    made = plan(tasks_for(house, pieces, 2, pace, np.ones(house.states.shape[1], bool)), 4 * 24)
+    made = plan(tasks_for(house, pieces, pace, np.ones(house.states.shape[1], bool)), 4 * 24)
     assert not made.unplaced
     placed = {v.task: v for v in made.visits}
     recoat = recoat_steps(house)
@@ -106,8 +106,8 @@ def test_a_real_house_two_coats_within_windows_and_dried_between(house):
 
 def test_doors_and_plinths_come_after_the_body_of_their_side(house):
     pieces = [Piece("wall", "north", "wall", 30.0), Piece("door", "north", "door", 2.0), Piece("foot", "north", "plinth", 5.0)]
-    padded = house.__class__(house.climate, house.checks, house.states[[0, 0, 0]], house.product)
-    made = plan(tasks_for(padded, pieces, 2, Pace(10.0, 13.0, 2), np.ones(house.states.shape[1], bool)), 4 * 24)
+    padded = house.__class__(house.climate, house.checks, house.states[[0, 0, 0]], (house.products[0],) * 3)
+    made = plan(tasks_for(padded, pieces, Pace(10.0, 13.0, 2), np.ones(house.states.shape[1], bool)), 4 * 24)
     placed = {v.task: v for v in made.visits}
     assert placed["door:1"].start >= placed["wall:2"].end
     assert placed["foot:1"].start >= placed["wall:2"].end
@@ -116,8 +116,8 @@ def test_doors_and_plinths_come_after_the_body_of_their_side(house):
 
 def test_each_coat_goes_on_from_the_top(house):
     pieces = [Piece("wall", "north", "wall", 40.0), Piece("top", "north", "gable", 12.0)]
-    pair = house.__class__(house.climate, house.checks, house.states[[0, 0]], house.product)
-    made = plan(tasks_for(pair, pieces, 2, Pace(10.0, 13.0, 2), np.ones(house.states.shape[1], bool)), 4 * 24)
+    pair = house.__class__(house.climate, house.checks, house.states[[0, 0]], (house.products[0],) * 2)
+    made = plan(tasks_for(pair, pieces, Pace(10.0, 13.0, 2), np.ones(house.states.shape[1], bool)), 4 * 24)
     placed = {v.task: v for v in made.visits}
     assert len(placed) == 4
     for coat in (1, 2):
@@ -128,6 +128,6 @@ def test_the_crew_works_only_in_its_hours(house):
     working = np.zeros(house.states.shape[1], bool)
     hour = (np.arange(len(working)) // 4 - 5) % 24
     working[(hour >= 8) & (hour < 16)] = True
-    made = plan(tasks_for(house, [Piece("n", "n", "wall", 40.0)], 2, Pace(10.0, 13.0, 2), working), 4 * 24)
+    made = plan(tasks_for(house, [Piece("n", "n", "wall", 40.0)], Pace(10.0, 13.0, 2), working), 4 * 24)
     assert made.visits
     assert all(working[v.start : v.end].all() for v in made.visits)

@@ -30,8 +30,8 @@ def test_the_sample_house_is_the_one_that_was_described(job):
     assert job.year_built == 1931
 
 
-def test_take_off_of_the_sample_house_by_hand(job, knowledge):
-    found = job_takeoff(job, knowledge)
+def test_take_off_of_the_sample_house_by_hand(opened, job):
+    found = job_takeoff(opened, job)
     by_name = {t.face.name: t for t in found.by_surface.values()}
     east = by_name["East wall"]
     # 38 ft x (18.5 - 1 2/3) ft, less five sashes of 2 2/3 x 5 ft and a door of 3 x 6 5/6 ft;

@@ -15,6 +15,7 @@ from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange import jobbundle
 from amber_gable.services import changes, jobs
 from amber_gable.services.survey import blocks, features, findings, gates, items, openings, photos, quick, site_tests, surfaces, walk
+from amber_gable.services.survey.areas import net_area_m2
 from amber_gable.services.survey.bundle import export
 from amber_gable.services.survey.bundle_in import read_in
 from amber_gable.services.survey.features import FeatureFacts
@@ -23,7 +24,6 @@ from amber_gable.services.survey.items import ItemFacts
 from amber_gable.services.survey.openings import OpeningFacts, facts_of
 from amber_gable.services.survey.rows import block_of
 from amber_gable.services.survey.surfaces import SurfaceFacts
-from amber_gable.services.takeoffs import net_area_m2
 from amber_gable.store import queries
 from tests.services.test_changes import everything, last
 

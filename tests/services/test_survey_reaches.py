@@ -14,6 +14,7 @@ from amber_gable.exchange.surfaces_csv import HEAD, surfaces_csv
 from amber_gable.services import changes, jobs, outlook, schedules
 from amber_gable.services.context import step_clock
 from amber_gable.services.survey import blocks, features, findings, gates, items, openings, site_tests, surfaces
+from amber_gable.services.survey.areas import net_area_m2
 from amber_gable.services.survey.bundle import export
 from amber_gable.services.survey.bundle_in import read_in
 from amber_gable.services.survey.features import FeatureFacts
@@ -22,7 +23,7 @@ from amber_gable.services.survey.openings import OpeningFacts
 from amber_gable.services.survey.rows import block_of
 from amber_gable.services.survey.sunside import sun_side
 from amber_gable.services.survey.surfaces import SurfaceFacts
-from amber_gable.services.takeoffs import job_takeoff, net_area_m2
+from amber_gable.services.takeoffs import job_takeoff
 from amber_gable.store import queries
 from tests.services.test_changes import everything, last
 from tests.services.test_survey import CLEARED, elevation
@@ -84,10 +85,10 @@ def test_only_what_is_painted_is_scheduled_and_a_roof_before_the_wall_below_it(o
 
 def test_take_off_uses_the_profile_measured_on_the_surface(opened, job, knowledge):
     wall = next(s for s in elevation(job, "West").surfaces if s.kind == "wall")
-    before = job_takeoff(job, knowledge).by_surface[wall.id]
+    before = job_takeoff(opened, job).by_surface[wall.id]
     facts = SurfaceFacts("wood-siding", "lap", "smooth", 31.0, True, {"exposure_mm": 60.0, "butt_mm": 30.0})
     surfaces.update_surface(opened, job.id, wall.id, facts)
-    after = job_takeoff(jobs.whole(opened, job.id), knowledge).by_surface[wall.id]
+    after = job_takeoff(opened, jobs.whole(opened, job.id)).by_surface[wall.id]
     assert after.net_area_m2 == pytest.approx(before.net_area_m2)
     assert after.litres_per_coat / before.litres_per_coat == pytest.approx(1.5 / (127 / 114.3), rel=1e-6)
 
@@ -95,7 +96,7 @@ def test_take_off_uses_the_profile_measured_on_the_surface(opened, job, knowledg
 def test_railings_take_off_by_their_balusters(opened, knowledge):
     deck = named(opened, "Orchard Deck")
     rail = elevation(deck, "Deck east railing").surfaces[0]
-    found = job_takeoff(deck, knowledge).by_surface[rail.id]
+    found = job_takeoff(opened, deck).by_surface[rail.id]
     # Handbook 7: count x perimeter x height; 14 ft of railing 3 ft high, 38 mm square at 127 mm.
     count = 14 * 0.3048 / 0.127
     assert found.uptake_m2 == pytest.approx(count * 4 * 0.038 * 3 * 0.3048, rel=2e-3)

@@ -10,13 +10,13 @@ from amber_gable.errors import FieldErrors
 from amber_gable.exchange import jobbundle
 from amber_gable.services import jobs
 from amber_gable.services.survey import blocks, features, findings, gates, items, openings, quick, surfaces
+from amber_gable.services.survey.areas import net_area_m2
 from amber_gable.services.survey.bundle import export
 from amber_gable.services.survey.bundle_in import read_in
 from amber_gable.services.survey.features import FeatureFacts
 from amber_gable.services.survey.items import ItemFacts
 from amber_gable.services.survey.openings import OpeningFacts
 from amber_gable.services.survey.surfaces import SurfaceFacts
-from amber_gable.services.takeoffs import net_area_m2
 from tests.services.test_changes import everything
 from tests.services.test_survey import CLEARED, PIN, WING, block, elevation
 

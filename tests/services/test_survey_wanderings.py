@@ -132,7 +132,7 @@ def differences(a: Any, b: Any, path: str = "") -> list[str]:
     return [] if a == b else [f"{path}: {a} became {b}"]
 
 
-def holds_together(job: Any, knowledge: Any) -> None:
+def holds_together(opened: Any, job: Any, knowledge: Any) -> None:
     """Surfaces tile their wall, openings stand inside it and apart, and what is taken off is what is there."""
     for e in job.building.elevations:
         whole = region_of(e).polygon
@@ -146,7 +146,7 @@ def holds_together(job: Any, knowledge: Any) -> None:
         assert doors == {s.opening_id for s in e.surfaces if s.opening_id}, e.name
         assert len({s.name for s in e.surfaces}) == len(e.surfaces), e.name
     assert len({e.name for e in job.building.elevations}) == len(job.building.elevations)
-    for line in job_takeoff(job, knowledge).by_surface.values():
+    for line in job_takeoff(opened, job).by_surface.values():
         assert line.net_area_m2 >= 0
 
 
@@ -158,7 +158,7 @@ def test_wherever_one_wanders_the_building_holds_together_and_can_be_undone(open
     first = last(opened, wanderer.job_id)
     for _ in range(25):
         wanderer.step()
-        holds_together(wanderer.job, knowledge)
+        holds_together(opened, wanderer.job, knowledge)
     assert wanderer.done >= 5
     out = json.loads(jobbundle.write(export(opened, wanderer.job)))
     again = read_in(opened, jobbundle.read(json.dumps(out).encode()))

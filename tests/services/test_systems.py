@@ -1,18 +1,26 @@
 """Systems of a job: facts from the survey, schools with what they change, changes by hand, cards."""
 
 import time
+import tomllib
+from pathlib import Path
 
+import numpy as np
 import pytest
 
+from amber_gable.core.coats import Pace, tasks_for
 from amber_gable.core.systems.overrides import Edit
+from amber_gable.core.windows import find_windows
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services import changes, jobs
-from amber_gable.services.survey import findings, gates, surfaces
+from amber_gable.services import changes, jobs, outlook, schedules
+from amber_gable.services.survey import findings, gates, openings, surfaces
 from amber_gable.services.survey.findings import FindingFacts
+from amber_gable.services.survey.openings import OpeningFacts
 from amber_gable.services.survey.surfaces import SurfaceFacts
 from amber_gable.services.systems import choices
 from amber_gable.services.systems.cards import chemistry_of, hazards_of
+from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.specs import difference, schools_of, specs_of, total
+from amber_gable.services.takeoffs import job_takeoff
 from tests.services.test_changes import everything, last
 from tests.services.test_survey import CLEARED, elevation
 
@@ -238,3 +246,69 @@ def test_a_job_of_sixty_parts_is_specified_quickly(opened, job):
         times.append(time.process_time() - before)
     assert len(found) >= 56
     assert min(times) < 0.2, f"{min(times) * 1000:.0f} ms for {len(found)} parts"
+
+
+SCHOOLS = {s["key"]: s for s in tomllib.loads((Path(__file__).parents[1] / "core" / "systems" / "schools.toml").read_text())["school"]}
+
+
+def test_schools_of_weather_reach_the_windows(opened, job):
+    """Sides asked of the label in schools.toml: band, sun, cold nights."""
+    wall = next(s for s in elevation(job, "East").surfaces if s.kind == "wall")
+
+    def label():
+        return coatings_of(opened, jobs.whole(opened, job.id))[wall.id].product
+
+    for key, school in (("temperature-band", SCHOOLS["temperature-band"]), ("cold-nights", SCHOOLS["cold-nights"])):
+        for side, asked in school["sides"].items():
+            choices.set_school(opened, job.id, key, side)
+            found = label()
+            if "air_band_c" in asked:
+                assert [found.min_air_temp_c, found.max_air_temp_c] == asked["air_band_c"], side
+            if "surface_min_c" in asked:
+                assert found.min_surface_temp_c == asked["surface_min_c"]
+            if "hold_h" in asked:
+                assert found.hold_h == asked["hold_h"]
+        choices.set_school(opened, job.id, key, school["default"])
+    for side, asked in SCHOOLS["sun"]["sides"].items():
+        choices.set_school(opened, job.id, "sun", side)
+        assert outlook.rules_for(opened, jobs.whole(opened, job.id)).sun_rule == asked["sun_rule"]
+
+
+def test_small_openings_stay_in_as_reserve_where_the_firm_says_so(opened, job):
+    west = elevation(job, "West")
+    openings.add_opening(opened, job.id, west.id, OpeningFacts("fixed-window", 0.6, 0.6, 0.4, 4.0))
+    wall = next(s.id for s in west.surfaces if s.kind == "wall")
+
+    def net():
+        return job_takeoff(opened, jobs.whole(opened, job.id)).by_surface[wall].net_area_m2
+
+    before = net()
+    choices.set_school(opened, job.id, "small-openings", "leave-in")
+    # The small window's 0.36 m2 stays in; the sash windows of 1.24 m2 do not.
+    assert net() - before == pytest.approx(0.36)
+
+
+def test_trim_first_lets_the_door_go_before_its_wall(opened, job):
+    ahead = outlook.outlook(opened, job, outlook.status(opened, job))
+    pairs = schedules._pieces(job, opened)
+    pieces = [piece for _, piece in pairs]
+    door = next(p for p in pieces if p.kind == "door")
+    working = np.ones(ahead.windows.states.shape[1], bool)
+    for trim_first, waits in ((False, {"body first"}), (True, set())):
+        tasks = {t.id: t for t in tasks_for(ahead.windows, pieces, Pace(10.0, 13.0, 2), working, trim_first)}
+        assert {a.why for a in tasks[f"{door.id}:1"].after} == waits
+
+
+def test_each_surface_has_the_hours_of_its_own_product(opened):
+    boathouse = named(opened, "Slipway Boathouse")
+    ahead = outlook.outlook(opened, boathouse, outlook.status(opened, boathouse))
+    finishes = {s.part.key: s.products["coat 1"] for s in specs_of(opened, boathouse) if s.part.surfaces}
+    for row, surface_id in enumerate(ahead.surface_ids):
+        assert ahead.windows.products[row].name == opened.knowledge.products[finishes[surface_id]].name
+    # Row by row they are what the product's own windows are.
+    for product in set(ahead.windows.products):
+        alone = find_windows(ahead.windows.climate, product, outlook.rules_for(opened, boathouse))
+        for row, own in enumerate(ahead.windows.products):
+            if own == product:
+                assert np.array_equal(ahead.windows.states[row], alone.states[row])
+                assert ahead.windows.reasons(row, 40) == alone.reasons(row, 40)

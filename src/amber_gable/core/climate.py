@@ -5,7 +5,7 @@ Not here: limits and states (windows); each law is in its own module.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -79,6 +79,11 @@ class Climate:
     water_kg_m2: Array
     direct_sun: NDArray[np.bool_]
     wet: NDArray[np.bool_]
+
+    def of_surfaces(self, rows: Sequence[int]) -> "Climate":
+        """Return the climate of some of the surfaces."""
+        names = ("surface_temp_c", "dew_margin_c", "water_kg_m2", "direct_sun", "wet")
+        return replace(self, **{name: getattr(self, name)[list(rows)] for name in names})
 
 
 def _of_the_hour(grid: Grid, weather: Weather, values: Array | None) -> Array:

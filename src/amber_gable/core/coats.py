@@ -38,12 +38,14 @@ class Piece:
     kind : SurfaceKind
     area_m2 : float
         Net area.
+    coats : int
     """
 
     id: str
     group: str
     kind: SurfaceKind
     area_m2: float
+    coats: int = 2
 
 
 @dataclass(frozen=True)
@@ -67,8 +69,12 @@ def coat_id(piece: str, coat: int) -> str:
 def recoat_steps(windows: Windows) -> Array:
     """Return, for a last stroke at each instant, the instant a next coat may follow, shape (S, Q)."""
     climate = windows.climate
-    rate = drying_rate(windows.product.kind, climate.surface_temp_c, climate.vapour_pa, climate.wind_m_s)
-    return ready_index(progress_h(rate, climate.grid.step_s), windows.product.recoat_h)
+    ready: Array = np.empty(climate.surface_temp_c.shape)
+    for product in dict.fromkeys(windows.products):
+        rows = [i for i, p in enumerate(windows.products) if p == product]
+        rate = drying_rate(product.kind, climate.surface_temp_c[rows], climate.vapour_pa, climate.wind_m_s)
+        ready[rows] = ready_index(progress_h(rate, climate.grid.step_s), product.recoat_h)
+    return ready
 
 
 def _mean_ahead(values: Array, steps: int) -> Array:
@@ -82,9 +88,9 @@ def _mean_ahead(values: Array, steps: int) -> Array:
 def tasks_for(
     windows: Windows,
     pieces: Sequence[Piece],
-    coats: int,
     pace: Pace,
     working: NDArray[np.bool_],
+    trim_first: bool = False,
 ) -> list[Task]:
     """Return one task for each coat of each piece.
 
@@ -93,20 +99,22 @@ def tasks_for(
     windows : Windows
         States of the same S surfaces as `pieces`, in the same order.
     pieces : sequence of Piece, length S
-    coats : int
     pace : Pace
     working : ndarray of bool, shape (Q,)
         Quarter-hours in which the crew works at all.
+    trim_first : bool
+        School 12 of the handbook: doors and trim do not wait for the body of their side.
     """
     count = windows.states.shape[1]
     step_s = windows.climate.grid.step_s
     recoat = recoat_steps(windows)
     off_work = np.where(working, windows.states, 0).astype(np.int8)
+    follow = ("plinth",) if trim_first else ("door", "plinth")
     tasks: list[Task] = []
     for row, piece in enumerate(pieces):
         tight = (windows.states[row] == TIGHT).astype(float)
         unease = 0.5 * tight + 0.5 * windows.climate.direct_sun[row]
-        for coat in range(1, coats + 1):
+        for coat in range(1, piece.coats + 1):
             steps = pace.steps(piece.area_m2, coat, step_s)
             after: list[After] = []
             if coat > 1:
@@ -118,12 +126,13 @@ def tasks_for(
                     continue
                 if piece.kind == "wall" and other.kind == "gable":
                     # Drips run down: each coat goes on from the top (handbook 2).
-                    body = pace.steps(other.area_m2, coat, step_s)
-                    after.append(After(coat_id(other.id, coat), np.arange(count) + body, "top first"))
-                elif coat == 1 and piece.kind in ("door", "plinth") and other.kind in ("wall", "gable"):
+                    above = min(coat, other.coats)
+                    body = pace.steps(other.area_m2, above, step_s)
+                    after.append(After(coat_id(other.id, above), np.arange(count) + body, "top first"))
+                elif coat == 1 and piece.kind in follow and other.kind in ("wall", "gable"):
                     # Trim, doors and foundation come after the body of their side (handbook 2).
-                    body = pace.steps(other.area_m2, coats, step_s)
-                    after.append(After(coat_id(other.id, coats), np.arange(count) + body, "body first"))
+                    body = pace.steps(other.area_m2, other.coats, step_s)
+                    after.append(After(coat_id(other.id, other.coats), np.arange(count) + body, "body first"))
             tasks.append(
                 Task(
                     id=coat_id(piece.id, coat),

@@ -14,6 +14,9 @@ from amber_gable.core.systems.specify import System
 # Unless it is stripped, a stain is only followed by one as opaque or more (handbook 5).
 _OLD_OPACITY = {"clear": 1, "semi-stain": 3, "solid-stain": 4}
 
+# Labels that go below this are made for the cold (handbook 3: 1.7 °C, many good ones 4.4 °C).
+_COLD_RATED_C = 4.0
+
 
 @dataclass(frozen=True)
 class Clash:
@@ -46,13 +49,15 @@ def choose(knowledge: Knowledge, family: str, facts: Facts, sheen: str = "", pre
     """
     fitting = {k: p for k, p in knowledge.products.items() if p.family == family and _may_go_on(p, facts, knowledge)}
     chosen = (preferred or {}).get(family)
-    if chosen in fitting:
-        return chosen
     cold = facts.schools.get("temperature-band") == "cold-rated" or facts.schools.get("cold-nights") == "cold-rated"
+
+    # A firm that works in the cold takes what is made for it, whatever else it prefers.
+    if chosen in fitting and not (cold and fitting[chosen].min_surface_temp_c >= _COLD_RATED_C):
+        return chosen
 
     def fit(key: str) -> tuple[bool, bool, bool, float]:
         p = fitting[key]
-        is_cold = p.min_surface_temp_c < 5
+        is_cold = p.min_surface_temp_c < _COLD_RATED_C
         # Waterborne where both are on the shelf: dry sooner, no rags that catch fire.
         return (is_cold == cold if cold else not is_cold, not sheen or p.sheen == sheen, p.kind == "waterborne", -p.voc_g_l)
 

@@ -123,7 +123,7 @@ def judge(reading: Reading, shifted: Windows, surface: int, now_step: int, bias:
     # What the reading itself decides is judged by the reading, not by the forecast of that moment.
     own = {"air-temp-low", "air-temp-high", "surface-temp-high", "humidity"}
     tight = shifted_tight(shifted)
-    reasons = measured_reasons(reading, shifted.product, *tight)
+    reasons = measured_reasons(reading, shifted.products[0], *tight)
     spoken = {r.rule for r in reasons}
     reasons += [r for r in shifted.reasons(surface, now_step) if r.rule not in own | spoken]
     reasons.sort(key=lambda r: (not r.broken, r.severity))

@@ -153,7 +153,7 @@ def update_rules(context: Context, job_id: str, values: Mapping[str, Any], versi
     rules = JobRules(**values)
     faults: dict[str, str] = {}
     for name, table in (
-        ("product", context.knowledge.products),
+        ("product", {"", *context.knowledge.products}),
         ("method", context.knowledge.methods),
         ("access", context.knowledge.access),
     ):

@@ -4,7 +4,7 @@ The cache key is made of everything the result depends on, so that a stale answe
 another forecast, colour, rule or measurement is another key.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -14,15 +14,17 @@ from numpy.typing import NDArray
 
 from amber_gable.core.climate import Surface as ClimateSurface
 from amber_gable.core.climate import simulate
-from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.knowledge import Knowledge, Product
 from amber_gable.core.sun import Place, Shade
-from amber_gable.core.windows import Windows, find_windows
+from amber_gable.core.windows import HouseRules, Windows, find_windows_each
 from amber_gable.errors import PlanError
 from amber_gable.services import forecasts
 from amber_gable.services.context import Context
 from amber_gable.services.forecasts import ForecastStatus
 from amber_gable.services.jobs import rules_of
-from amber_gable.services.rules import JobRules, house_rules, product_of
+from amber_gable.services.rules import JobRules, house_rules
+from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.services.systems.specs import schools_of
 from amber_gable.store.models import Elevation, Job, Surface
 
 
@@ -112,7 +114,8 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
     surfaces = _climate_surfaces(job, context.knowledge)
     if not surfaces:
         raise PlanError("No surface of this job is marked to be painted.", "surfaces")
-    rules = rules_of(job)
+    products = products_of(context, job)
+    rules = rules_for(context, job)
     # The two observed days start at the hour; within it, nothing moves by itself.
     hour = now.replace(minute=0, second=0, microsecond=0)
     key = (
@@ -123,9 +126,20 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
         hour,
         tuple(surface_id for surface_id, _ in surfaces),
         tuple(surface for _, surface in surfaces),
-        rules.model_dump_json(),
+        tuple(products[surface_id] for surface_id, _ in surfaces),
+        rules,
     )
-    return context.cached(key, lambda: _compute(context, job, now, surfaces, rules, key))
+    return context.cached(key, lambda: _compute(context, job, now, surfaces, products, rules, key))
+
+
+def products_of(context: Context, job: Job) -> dict[str, Product]:
+    """Return the finish of every painted surface, by its id."""
+    return {surface_id: coating.product for surface_id, coating in coatings_of(context, job).items()}
+
+
+def rules_for(context: Context, job: Job) -> HouseRules:
+    """Return the limits that a job's windows are judged by."""
+    return house_rules(rules_of(job), context.knowledge, schools_of(context, job))
 
 
 def _climate_surfaces(job: Job, knowledge: Knowledge) -> list[tuple[str, ClimateSurface]]:
@@ -142,13 +156,14 @@ def _compute(
     job: Job,
     now: datetime,
     surfaces: Sequence[tuple[str, ClimateSurface]],
-    rules: JobRules,
+    products: Mapping[str, Product],
+    rules: HouseRules,
     key: tuple[object, ...],
 ) -> Outlook:
     place = place_of(job)
     weather = forecasts.weather_for(context, place, now)
     climate = simulate(place, weather, [surface for _, surface in surfaces])
-    windows = find_windows(climate, product_of(rules, context.knowledge), house_rules(rules, context.knowledge))
+    windows = find_windows_each(climate, [products[surface_id] for surface_id, _ in surfaces], rules)
     known = forecasts.latest_issued_at(context, place, now)
     return Outlook(key, [surface_id for surface_id, _ in surfaces], windows, ZoneInfo(job.time_zone), known)
 
@@ -157,10 +172,10 @@ def shifted(context: Context, job: Job, surface_id: str, by_c: float) -> Windows
     """Return the windows of one surface, its temperature shifted by what a reading found."""
     now = context.clock.now()
     pair = [(i, s) for i, s in _climate_surfaces(job, context.knowledge) if i == surface_id]
-    place, rules = place_of(job), rules_of(job)
+    place, products = place_of(job), products_of(context, job)
     weather = forecasts.weather_for(context, place, now)
     climate = simulate(place, weather, [s for _, s in pair], surface_bias_c=np.array([by_c]))
-    return find_windows(climate, product_of(rules, context.knowledge), house_rules(rules, context.knowledge))
+    return find_windows_each(climate, [products[i] for i, _ in pair], rules_for(context, job))
 
 
 def working_hours(outlook: Outlook, rules: JobRules) -> NDArray[np.bool_]:

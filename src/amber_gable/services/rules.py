@@ -1,13 +1,16 @@
 """What a job's contractor decided, read from the job and resolved against the knowledge."""
 
+from collections.abc import Mapping
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from amber_gable.core.coats import Pace
 from amber_gable.core.knowledge import Knowledge, Product
-from amber_gable.core.takeoff import Paint, coverage
 from amber_gable.core.windows import HouseRules
+
+# What speaks where nothing was chosen and no system does: the usual for siding.
+_USUAL = "rivermark-exterior-low-lustre"
 
 
 class JobRules(BaseModel):
@@ -15,12 +18,14 @@ class JobRules(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    product: str = "rivermark-exterior-satin"
+    # Taken wherever it fits; empty where each system chooses from the shelf.
+    product: str = ""
     method: str = "roller"
     access: str = "ladder"
     sun_rule: Literal["shade", "surface-cap"] = "surface-cap"
     max_rain_probability_pct: float = Field(default=30.0, ge=0, le=100)
-    coats: int = Field(default=2, ge=1, le=4)
+    # Only where this job has another number than its systems say.
+    coats: int | None = Field(default=None, ge=1, le=4)
     painters: int = Field(default=2, ge=1, le=20)
     # The crew's day in local hours, Sundays off: our assumption, the handbook is silent.
     day_starts_h: float = Field(default=7.0, ge=0, le=23)
@@ -32,27 +37,27 @@ class JobRules(BaseModel):
 
 
 def product_of(rules: JobRules, knowledge: Knowledge) -> Product:
-    return knowledge.products[rules.product]
+    """Return the label that speaks for a job where no surface does."""
+    return knowledge.products[rules.product or _USUAL]
 
 
-def house_rules(rules: JobRules, knowledge: Knowledge) -> HouseRules:
-    """Return the limits that windows are judged by: the stricter wind limit of access and method."""
+def house_rules(rules: JobRules, knowledge: Knowledge, schools: Mapping[str, str] | None = None) -> HouseRules:
+    """Return the limits that windows are judged by: the stricter wind limit of access and method.
+
+    Parameters
+    ----------
+    schools : mapping of str to str, optional
+        Of the contractor and the job; "sun" wins over what the job's own rules say.
+    """
     method = knowledge.methods[rules.method]
     wind = knowledge.access[rules.access].max_wind_m_s
     return HouseRules(
         max_wind_m_s=min(wind, method.max_wind_m_s or wind),
         max_rain_probability_pct=rules.max_rain_probability_pct,
-        sun_rule=rules.sun_rule,
+        sun_rule=(schools or {}).get("sun", rules.sun_rule),  # type: ignore[arg-type]
         limits=knowledge.limits,
         tight=knowledge.tight,
     )
-
-
-def paint_of(rules: JobRules, knowledge: Knowledge) -> Paint:
-    """Return what take-off needs of the product and method."""
-    product, method = knowledge.products[rules.product], knowledge.methods[rules.method]
-    spread = coverage(product.volume_solids_pct, product.dry_film_um).theoretical_m2_per_l
-    return Paint(product.name, spread, method.label, method.loss_pct, rules.coats)
 
 
 def pace_of(rules: JobRules, knowledge: Knowledge) -> Pace:

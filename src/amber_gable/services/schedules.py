@@ -17,7 +17,9 @@ from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.outlook import Outlook
 from amber_gable.services.rules import pace_of
-from amber_gable.services.takeoffs import net_area_m2
+from amber_gable.services.survey.areas import net_area_m2
+from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.services.systems.specs import schools_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job, Schedule, Surface
 from amber_gable.store.types import new_id
@@ -87,8 +89,9 @@ class SavedSchedule:
 
 
 def _pieces(job: Job, context: Context) -> list[tuple[Surface, Piece]]:
+    coatings = coatings_of(context, job)
     return [
-        (s, Piece(s.id, elevation.id, s.kind, net_area_m2(s, elevation, context.knowledge)))  # type: ignore[arg-type]
+        (s, Piece(s.id, elevation.id, s.kind, net_area_m2(s, elevation, context.knowledge), coatings[s.id].coats))  # type: ignore[arg-type]
         for elevation in job.building.elevations
         for s in elevation.surfaces
         if s.is_painted
@@ -100,7 +103,8 @@ def _propose(context: Context, job: Job, ahead: Outlook) -> tuple[Plan, list[Sur
     pairs = _pieces(job, context)
     pieces = [piece for _, piece in pairs]
     working = outlooks.working_hours(ahead, rules)
-    tasks = tasks_for(ahead.windows, pieces, rules.coats, pace_of(rules, context.knowledge), working)
+    trim_first = schools_of(context, job).get("trim-order") == "trim-first"
+    tasks = tasks_for(ahead.windows, pieces, pace_of(rules, context.knowledge), working, trim_first)
     # The quarter-hour under way is half gone: begin with the next.
     return plan(tasks, ahead.step_at(context.clock.now()) + 1), [surface for surface, _ in pairs]
 

@@ -6,7 +6,7 @@ shut of them, `starts` finds when a whole coat may begin, `words` says it to peo
 
 from amber_gable.core.windows.limits import Check, HouseRules, check_limits
 from amber_gable.core.windows.starts import Span, spans
-from amber_gable.core.windows.states import OPEN, SHUT, STATE_NAMES, TIGHT, Reason, Windows, find_windows
+from amber_gable.core.windows.states import OPEN, SHUT, STATE_NAMES, TIGHT, Reason, Windows, find_windows, find_windows_each
 
 __all__ = [
     "OPEN",
@@ -20,5 +20,6 @@ __all__ = [
     "Windows",
     "check_limits",
     "find_windows",
+    "find_windows_each",
     "spans",
 ]

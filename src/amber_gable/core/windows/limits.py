@@ -50,8 +50,8 @@ class Check:
     ----------
     rule : str
         Name from reckonings.md.
-    limit : float
-        In the rule's own unit.
+    limit : float or ndarray, shape (S,)
+        In the rule's own unit; one for each surface where their products differ.
     margin : ndarray, shape (S or 1, Q)
         Distance to the limit, negative when broken.
     band : float
@@ -63,15 +63,18 @@ class Check:
     """
 
     rule: str
-    limit: float
+    limit: float | Array
     margin: Array
     band: float
     is_tight: np.ndarray | None = None
     sense: int = 1
 
+    def limit_of(self, surface: int) -> float:
+        return float(self.limit if isinstance(self.limit, float | int) else self.limit[surface])
+
     def value(self, surface: int, instant: int) -> float:
         row = 0 if self.margin.shape[0] == 1 else surface
-        return self.limit + self.sense * float(self.margin[row, instant])
+        return self.limit_of(surface) + self.sense * float(self.margin[row, instant])
 
 
 def forward_min(values: Array, steps: int) -> Array:

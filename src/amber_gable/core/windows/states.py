@@ -4,6 +4,7 @@ States are kept as small integers with the worst lowest, so that the worst of se
 minimum. Reasons are made only for the surface and hour somebody asks about.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -44,13 +45,13 @@ class Windows:
     checks : list of Check
     states : ndarray of int8, shape (S, Q)
         0 shut, 1 tight, 2 open.
-    product : Product
+    products : tuple of Product, length S
     """
 
     climate: Climate
     checks: list[Check]
     states: States
-    product: Product
+    products: tuple[Product, ...]
 
     def reasons(self, surface: int, first: int, last: int | None = None) -> list[Reason]:
         """Return why quarter-hours `first` to `last` (exclusive) are not open, worst first.
@@ -66,7 +67,7 @@ class Windows:
                 broken = margin < 0
                 if not broken and (check.is_tight is None or not check.is_tight[0 if check.is_tight.shape[0] == 1 else surface, q]):
                     continue
-                reason = Reason(check.rule, check.value(surface, q), check.limit, margin, broken, margin / check.band)
+                reason = Reason(check.rule, check.value(surface, q), check.limit_of(surface), margin, broken, margin / check.band)
                 # Broken comes before tight, whatever the bands.
                 known = worst.get(check.rule)
                 if known is None or (not reason.broken, reason.severity) < (not known.broken, known.severity):
@@ -115,4 +116,38 @@ def find_windows(climate: Climate, product: Product, rules: HouseRules) -> Windo
             np.minimum(states, np.where(check.is_tight, TIGHT, OPEN).astype(np.int8), out=states)
     for check in checks:
         states[np.broadcast_to(check.margin < 0, states.shape)] = SHUT
-    return Windows(climate, checks, states, product)
+    return Windows(climate, checks, states, (product,) * len(states))
+
+
+def find_windows_each(climate: Climate, products: Sequence[Product], rules: HouseRules) -> Windows:
+    """Return the state of every surface and quarter-hour, each surface by the label of its own product.
+
+    Parameters
+    ----------
+    products : sequence of Product, length S
+    """
+    if len(set(products)) == 1:
+        return find_windows(climate, products[0], rules)
+    count, instants = climate.surface_temp_c.shape
+    states = np.empty((count, instants), dtype=np.int8)
+    parts: list[tuple[list[int], Windows]] = []
+    for product in dict.fromkeys(products):
+        rows = [i for i, p in enumerate(products) if p == product]
+        found = find_windows(climate.of_surfaces(rows), product, rules)
+        states[rows] = found.states
+        parts.append((rows, found))
+    checks = [_joined([(rows, found.checks[i]) for rows, found in parts], count, instants) for i in range(len(parts[0][1].checks))]
+    return Windows(climate, checks, states, tuple(products))
+
+
+def _joined(parts: Sequence[tuple[list[int], Check]], count: int, instants: int) -> Check:
+    """Return one rule's check of several products as one check of all surfaces."""
+    limit, margin = np.empty(count), np.empty((count, instants))
+    tight = np.zeros((count, instants), dtype=bool)
+    for rows, check in parts:
+        limit[rows] = check.limit
+        margin[rows] = check.margin
+        if check.is_tight is not None:
+            tight[rows] = check.is_tight
+    first = parts[0][1]
+    return Check(first.rule, limit, margin, first.band, tight if any(c.is_tight is not None for _, c in parts) else None, first.sense)

@@ -13,9 +13,9 @@ from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.survey import gates
+from amber_gable.services.survey.areas import net_area_m2
 from amber_gable.services.survey.features import suggestion
 from amber_gable.services.survey.rows import rect_of, region_of, shape_of
-from amber_gable.services.takeoffs import net_area_m2
 from amber_gable.store import queries
 from amber_gable.store.models import Clearance, Elevation, Finding, Job, Opening, SiteTest, Surface, SystemChoice
 

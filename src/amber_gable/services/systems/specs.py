@@ -81,7 +81,10 @@ def schools_of(context: Context, job: Job) -> dict[str, str]:
 
 
 def preferred_of(context: Context, job: Job) -> dict[str, str]:
-    return {**contractor(context).house_rules.get("products", {}), **rules_of(job).products}
+    """Return the products that are taken where they fit, by family: the firm's, the job's label, the job's own."""
+    rules = rules_of(job)
+    label = {context.knowledge.products[rules.product].family: rules.product} if rules.product else {}
+    return {**contractor(context).house_rules.get("products", {}), **label, **rules.products}
 
 
 def _edits(context: Context, job: Job) -> dict[str, tuple[Edit, ...]]:
@@ -113,7 +116,13 @@ def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = Non
     """
     used = schools_of(context, job) if schools is None else schools
     edits, preferred = _edits(context, job), preferred_of(context, job)
-    return [spec_of(context, job, part, edits.get(part.key, ()), preferred) for part in parts_of(context, job, used)]
+    found = []
+    for part in parts_of(context, job, used):
+        made = edits.get(part.key, ())
+        # Everything a specification depends on, in words, since facts hold mappings.
+        key = ("spec", repr(part), made, tuple(sorted(preferred.items())), rules_of(job).method)
+        found.append(context.cached(key, lambda p=part, m=made: spec_of(context, job, p, m, preferred)))  # type: ignore[misc]
+    return found
 
 
 def total(specs: Sequence[Spec]) -> Estimate:

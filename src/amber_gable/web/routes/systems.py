@@ -123,19 +123,19 @@ def limits(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     rules = jobs.rules_of(job)
     return page(
         request, context, "systems/limits.html", rules=rules, product=product_of(rules, context.knowledge),
-        limits=house_rules(rules, context.knowledge), **_values(context, job, "limits"),
+        limits=house_rules(rules, context.knowledge, schools_of(context, job)), **_values(context, job, "limits"),
     )  # fmt: skip
 
 
 @router.post("/rules", name="update_rules")
 def update_rules(request: Request, context: Ctx, job: TheJob, form: Typed) -> Response:
     values: dict[str, Any] = {
-        "product": form.choice("product", context.knowledge.products, "Choose a product from the list."),
+        "product": form.choice("product", {"", *context.knowledge.products}, "Choose a product from the list."),
         "method": form.choice("method", context.knowledge.methods, "Choose a method from the list."),
         "access": form.choice("access", context.knowledge.access, "Choose an access from the list."),
         "sun_rule": form.choice("sun_rule", ("shade", "surface-cap"), "Choose how you treat the sun."),
         "max_rain_probability_pct": form.number("max_rain_probability_pct", "A chance of 0 to 100 %."),
-        "coats": form.whole("coats", 1, 4, "One to four coats."),
+        "coats": form.optional_whole("coats", 1, 4, "One to four coats; empty as each system says."),
         "painters": form.whole("painters", 1, 20, "1 to 20 painters."),
         "day_starts_h": form.whole("day_starts_h", 0, 23, "A full hour, 0 to 23."),
         "day_ends_h": form.whole("day_ends_h", 1, 24, "A full hour, 1 to 24."),

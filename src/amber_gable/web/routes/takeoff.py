@@ -13,7 +13,7 @@ router = APIRouter(prefix="/jobs/{job_id}")
 
 @router.get("/takeoff", name="takeoff")
 def takeoff(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    found = job_takeoff(job, context.knowledge)
+    found = job_takeoff(context, job)
     return page(
         request, context, "takeoff/page.html", job=job, stage="takeoff", takeoff=found, band=takeoff_band(job, found, context.knowledge)
     )

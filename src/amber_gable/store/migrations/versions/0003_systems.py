@@ -26,6 +26,11 @@ def upgrade() -> None:
     )
     with op.batch_alter_table("system_choices", schema=None) as batch_op:
         batch_op.create_index(batch_op.f("ix_system_choices_job_id"), ["job_id"], unique=False)
+    # Two coats of one product was the default of every job: from now on each surface's system says what and how many.
+    op.execute("UPDATE jobs SET rules = json_remove(rules, '$.coats') WHERE json_extract(rules, '$.coats') = 2")
+    op.execute(
+        "UPDATE jobs SET rules = json_remove(rules, '$.product') WHERE json_extract(rules, '$.product') = 'rivermark-exterior-satin'"
+    )
 
 
 def downgrade() -> None:

@@ -1,0 +1,49 @@
+"""What the stages after systems need of them: for each painted surface its finish, its label and its coats."""
+
+from dataclasses import dataclass
+
+from amber_gable.core.knowledge import Product
+from amber_gable.services.context import Context
+from amber_gable.services.jobs import rules_of
+from amber_gable.services.rules import product_of
+from amber_gable.services.systems.specs import schools_of, specs_of
+from amber_gable.store.models import Job
+
+# Air temperatures of the narrower schools (handbook 11.1) [°C].
+_BANDS = {"10-29": (10.0, 29.0), "10-25": (10.0, 25.0)}
+
+
+@dataclass(frozen=True)
+class Coating:
+    """The finish of a surface: its product with the limits this firm holds it to, and how many coats."""
+
+    product: Product
+    coats: int
+
+
+def within_band(product: Product, band: str) -> Product:
+    """Return a product's label, narrowed to a school's temperature band; never widened."""
+    if band not in _BANDS:
+        return product
+    low, high = _BANDS[band]
+    return product.model_copy(
+        update={
+            "min_air_temp_c": max(product.min_air_temp_c, low),
+            "max_air_temp_c": min(product.max_air_temp_c, high),
+            "min_surface_temp_c": max(product.min_surface_temp_c, low),
+        }
+    )
+
+
+def coatings_of(context: Context, job: Job) -> dict[str, Coating]:
+    """Return the finish of every painted surface of a job, by its id."""
+    known, rules = context.knowledge, rules_of(job)
+    band = schools_of(context, job).get("temperature-band", "label")
+    found = {}
+    for spec in specs_of(context, job):
+        key = spec.products.get("coat 1", "")
+        # Where nothing on the shelf fits, or nothing should go on: the job's own label, so that the hours can still be seen.
+        product = known.products[key] if key else product_of(rules, known)
+        coats = rules.coats or spec.system.coats or 1
+        found.update({surface: Coating(within_band(product, band), coats) for surface in spec.part.surfaces})
+    return found
