@@ -10,6 +10,7 @@ pytestmark = pytest.mark.e2e
 
 STAGES = ("survey", "systems", "takeoff", "windows", "schedule", "log")
 PARTS = ("blocks", "items", "around", "gates", "walk", "facts", "files", "walk/around/damage")
+OF_SYSTEMS = ("schools", "shelf", "cards", "limits")
 WCAG = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}
 
 
@@ -28,7 +29,7 @@ def violations(page: Page) -> list[str]:
 def addresses(site) -> list[str]:
     return [site.url, f"{site.url}/jobs", f"{site.url}/jobs/new", f"{site.url}/reckoner", f"{site.url}/reckoner/surface-temperature",
             f"{site.url}/nowhere", f"{site.url}/quick", *(site.job(s) for s in STAGES),
-            *(site.job(f"survey/{p}") for p in PARTS)]  # fmt: skip
+            *(site.job(f"survey/{p}") for p in PARTS), *(site.job(f"systems/{p}") for p in OF_SYSTEMS)]  # fmt: skip
 
 
 # Every page at the desk; in the other theme and on the phone those that are drawn differently there.
@@ -36,8 +37,8 @@ def addresses(site) -> list[str]:
     ("theme", "size", "pages"),
     [
         ("linen", (1280, 800), ("",)),
-        ("glare", (1280, 800), ("/windows", "/schedule", "/takeoff")),
-        ("linen", (360, 740), ("/windows", "/log", "/survey", "/quick", "/damage")),
+        ("glare", (1280, 800), ("/windows", "/schedule", "/takeoff", "/systems")),
+        ("linen", (360, 740), ("/windows", "/log", "/survey", "/quick", "/damage", "/systems", "/cards")),
     ],
 )
 def test_no_page_breaks_a_rule_of_access(page: Page, site, theme, size, pages):

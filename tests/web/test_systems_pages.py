@@ -1,0 +1,61 @@
+"""Systems over HTTP: every part answers, schools and changes by hand are taken or refused at their fields."""
+
+import pytest
+
+from amber_gable.services import jobs
+from amber_gable.services.systems.specs import schools_of, specs_of
+from tests.web.test_pages import errors, send
+
+
+@pytest.mark.parametrize("part", ["", "/schools", "/shelf", "/cards", "/limits"])
+def test_every_part_of_systems_answers_for_every_job(client, opened, part):
+    for job in jobs.list_jobs(opened):
+        answer = client.get(f"/jobs/{job.id}/systems{part}")
+        assert answer.status_code == 200
+        assert "label" in answer.text.lower()
+
+
+def test_each_part_can_be_looked_at_and_one_that_is_gone_says_so(client, opened, job):
+    for spec in specs_of(opened, job):
+        text = client.get(f"/jobs/{job.id}/systems?part={spec.part.key}").text
+        for step in spec.system.steps:
+            assert step.label in text
+            assert step.reasons[0].why in text
+    assert client.get(f"/jobs/{job.id}/systems?part=nowhere").status_code == 404
+
+
+def test_a_school_over_http(client, opened, job):
+    address = f"/jobs/{job.id}/systems/schools/washing"
+    assert "would change" in client.get(f"{address}?option=soft").text
+    assert client.get(f"{address}?option=never").status_code == 422
+    assert send(client, address, {"option": "soft", "for": "job"}).headers["hx-redirect"].endswith("/schools")
+    assert schools_of(opened, jobs.whole(opened, job.id)) == {"washing": "soft"}
+    send(client, address, {"option": "pressure", "for": "all"})
+    assert schools_of(opened, jobs.whole(opened, job.id)) == {"washing": "pressure"}
+    assert send(client, address, {"option": "never", "for": "job"}).status_code == 422
+
+
+def test_the_label_form_keeps_schools(client, opened, job):
+    send(client, f"/jobs/{job.id}/systems/schools/washing", {"option": "soft", "for": "job"})
+    rules = {
+        "product": "", "method": "brush", "access": "tower", "sun_rule": "shade", "max_rain_probability_pct": "20", "coats": "",
+        "painters": "1", "day_starts_h": "8", "day_ends_h": "17",
+    }  # fmt: skip
+    assert send(client, f"/jobs/{job.id}/rules", rules).headers["hx-redirect"].endswith("/limits")
+    again = jobs.rules_of(jobs.whole(opened, job.id))
+    assert (again.method, again.coats, again.schools) == ("brush", None, {"washing": "soft"})
+
+
+def test_wishes_and_changes_by_hand_over_http(client, opened, job):
+    wall = next(s for s in specs_of(opened, job) if s.part.name == "East wall").part.key
+    base = f"/jobs/{job.id}/systems/parts/{wall}"
+    assert "Choose from the list" in errors(send(client, f"{base}/wanted", {"wanted": "tar"}, "w"))["w-wanted"]
+    send(client, f"{base}/wanted", {"wanted": "trim-enamel"})
+    assert "what to change" in errors(send(client, f"{base}/edits", {"op": "sing"}, "e"))["e-op"]
+    assert "not there" in errors(send(client, f"{base}/edits", {"op": "drop", "step": "strip"}, "e"))["e-step"]
+    assert send(client, f"{base}/edits", {"op": "drop", "step": "caulk", "note": "new"}).headers["hx-redirect"]
+    text = client.get(f"/jobs/{job.id}/systems?part={wall}").text
+    assert "Caulk joints was dropped" in text
+    assert send(client, f"{base}/edits/0/forget", {}).headers["hx-redirect"]
+    assert send(client, f"{base}/edits/7/forget", {}).status_code == 422
+    assert "Caulk joints was dropped" not in client.get(f"/jobs/{job.id}/systems?part={wall}").text
