@@ -7,7 +7,7 @@ from amber_gable.services.systems.specs import schools_of, specs_of
 from tests.web.test_pages import errors, send
 
 
-@pytest.mark.parametrize("part", ["", "/schools", "/shelf", "/cards", "/limits"])
+@pytest.mark.parametrize("part", ["", "/schools", "/shelf", "/strokes", "/cards", "/limits"])
 def test_every_part_of_systems_answers_for_every_job(client, opened, part):
     for job in jobs.list_jobs(opened):
         answer = client.get(f"/jobs/{job.id}/systems{part}")

@@ -4,14 +4,17 @@ from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
+from markupsafe import Markup
 
 from amber_gable.core.systems.overrides import Edit
+from amber_gable.drawing.strokes import strokes_svg
 from amber_gable.errors import NotFoundError
 from amber_gable.services import changes, jobs
 from amber_gable.services.context import Context
 from amber_gable.services.rules import JobRules, house_rules, product_of
 from amber_gable.services.systems import choices
 from amber_gable.services.systems.cards import chemistry_of, hazards_of
+from amber_gable.services.systems.pieces import pieces_of
 from amber_gable.services.systems.specs import Spec, difference, schools_of, specs_of, total
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
@@ -116,6 +119,17 @@ def system_cards(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     known = context.knowledge
     return page(request, context, "systems/cards.html", hazards=hazards_of(specs, known), chemistry=chemistry_of(specs, known),
                 **_values(context, job, "cards"))  # fmt: skip
+
+
+@router.get("/systems/strokes", name="strokes")
+def strokes(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    pieces = pieces_of(context, job)
+    key = request.query_params.get("piece")
+    piece = next((p for p in pieces if p.key == key), pieces[0] if pieces and not key else None)
+    if key and piece is None:
+        raise NotFoundError("This piece is not there (any more).")
+    drawn = Markup(strokes_svg(piece.order, f"Order of strokes: {piece.name}")) if piece else ""
+    return page(request, context, "systems/strokes.html", pieces=pieces, piece=piece, drawn=drawn, **_values(context, job, "strokes"))
 
 
 @router.get("/systems/limits", name="limits")
