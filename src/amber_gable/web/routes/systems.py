@@ -14,6 +14,7 @@ from amber_gable.services.context import Context
 from amber_gable.services.rules import JobRules, house_rules, product_of
 from amber_gable.services.systems import choices
 from amber_gable.services.systems.cards import chemistry_of, hazards_of
+from amber_gable.services.systems.heat import peak_of
 from amber_gable.services.systems.pieces import pieces_of
 from amber_gable.services.systems.specs import Spec, difference, schools_of, specs_of, total
 from amber_gable.store.models import Job
@@ -52,6 +53,7 @@ def systems(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
         request, context, "systems/page.html", specs=specs, spec=spec, groups=groups, total=total(specs), rules=jobs.rules_of(job),
         band=systems_band(job, context.knowledge, groups, spec.part.key if spec else None),
         stretches=stretches(spec.system.steps if spec else ()),
+        peak=peak_of(context, job, spec.part) if spec else None,
         held=sum(s.is_blocked for s in specs),
         about=about(spec, context.knowledge) if spec else [], wait_words=wait_words,
         own_preparation=own_preparation, weather_words=WEATHER_WORDS, **values,
