@@ -66,6 +66,13 @@ def take(browser: Browser, url: str) -> None:
     for stage in ("survey", "systems", "takeoff"):
         page.goto(f"{job}/{stage}")
         shot(stage)
+    page.goto(f"{job}/systems/schools")
+    page.locator("#school-peeling-wood").get_by_role("button", name="bonding build-up over what holds").click()
+    page.locator("#school-peeling-wood .difference").wait_for()
+    page.locator("#school-recoat").scroll_into_view_if_needed()
+    shot("house-rules")
+    page.goto(f"{job}/systems/strokes")
+    shot("strokes")
     for part in ("blocks", "around"):
         page.goto(f"{job}/survey/{part}")
         shot(part)

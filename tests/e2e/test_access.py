@@ -10,7 +10,7 @@ pytestmark = pytest.mark.e2e
 
 STAGES = ("survey", "systems", "takeoff", "windows", "schedule", "log")
 PARTS = ("blocks", "items", "around", "gates", "walk", "facts", "files", "walk/around/damage")
-OF_SYSTEMS = ("schools", "shelf", "strokes", "cards", "limits")
+OF_SYSTEMS = ("schools", "samples", "shelf", "strokes", "cards", "limits")
 WCAG = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}
 
 

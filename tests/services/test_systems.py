@@ -9,16 +9,19 @@ import pytest
 
 from amber_gable.core.coats import Pace, tasks_for
 from amber_gable.core.systems.overrides import Edit
+from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.core.windows import find_windows
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services import changes, jobs, outlook, schedules
+from amber_gable.services.context import step_clock
 from amber_gable.services.survey import findings, gates, openings, surfaces
 from amber_gable.services.survey.findings import FindingFacts
 from amber_gable.services.survey.openings import OpeningFacts
 from amber_gable.services.survey.surfaces import SurfaceFacts
-from amber_gable.services.systems import choices
+from amber_gable.services.systems import choices, samples
 from amber_gable.services.systems.cards import chemistry_of, hazards_of
 from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.services.systems.heat import peak_of
 from amber_gable.services.systems.specs import difference, schools_of, specs_of, total
 from amber_gable.services.takeoffs import job_takeoff
 from tests.services.test_changes import everything, last
@@ -87,13 +90,13 @@ def test_the_demonstration_has_systems_a_painter_would_sign(opened, name):
 
 def test_lead_holds_preparation_up_until_a_part_is_cleared(opened, job):
     before = spec(opened, job, "South gable wall")
-    blocked = {s.key for s in before.system.steps if s.blocked_by}
+    blocked = {s.key for s in before.system.steps if "lead" in s.blocked_by}
     assert blocked == {"scrape", "feather"}
     assert "power-wash" not in steps(before)
     wall = next(s for s in elevation(job, "South gable").surfaces if s.kind == "wall")
     gates.record(opened, job.id, "lead", "test", wall.id, CLEARED)
     after = spec(opened, job, "South gable wall")
-    assert not after.is_blocked
+    assert not any("lead" in s.blocked_by for s in after.system.steps)
     assert "lead" not in {c.key for c in after.system.cautions}
     assert spec(opened, job, "West wall").is_blocked, "one negative clears nothing else"
 
@@ -312,3 +315,83 @@ def test_each_surface_has_the_hours_of_its_own_product(opened):
             if own == product:
                 assert np.array_equal(ahead.windows.states[row], alone.states[row])
                 assert ahead.windows.reasons(row, 40) == alone.reasons(row, 40)
+
+
+BRUSHED = {"code": "RM 214", "sheen": "low lustre", "base": "deep", "batch": "B-77"}
+
+
+def test_coats_wait_for_the_test_patch_until_it_holds(opened, job):
+    part = spec(opened, job, "South gable wall").part.key
+    coats = [s for s in spec(opened, job, part).system.steps if s.family]
+    assert {s.blocked_by for s in coats} == {("the test patch",)}, "the cross-cut failed there"
+    names = {part: "South gable wall"}
+    patch = samples.add(opened, job, SampleFacts("test-patch", part, "2026-09-12", {}, "2026-09-20"), names)
+    with pytest.raises(FieldErrors, match="Too soon"):
+        samples.sign(opened, job, patch, "holds", "Ines")
+    samples.sign(opened, job, patch, "fails", "Ines")
+    failed = [s.blocked_by for s in spec(opened, job, part).system.steps if s.family]
+    assert set(failed) == {("a test patch that holds",)}
+    changes.undo(opened, last(opened, job.id)[0])
+    step_clock(opened, 24 * 6)
+    samples.sign(opened, job, patch, "holds", "Ines")
+    assert not any(s.blocked_by for s in spec(opened, job, part).system.steps if s.family)
+    # Where nothing is doubtful, nothing waits.
+    assert not any(s.blocked_by for s in spec(opened, job, "East wall").system.steps if s.family)
+
+
+@pytest.mark.parametrize(
+    ("facts", "fields"),
+    [
+        (SampleFacts("brush-out", "P", "2026-09-14", {"code": "RM 214"}), {"sheen", "base", "batch"}),
+        (SampleFacts("brush-out", "P", "2026-09-30", BRUSHED), {"made_on"}),
+        (SampleFacts("brush-out", "P", "last week", BRUSHED), {"made_on"}),
+        (SampleFacts("test-patch", "P", "2026-09-10", {}, "2026-09-12"), {"due_on"}),
+        (SampleFacts("test-patch", "P", "2026-09-10", {}), {"due_on"}),
+        (SampleFacts("test-patch", "P", "2026-09-10", {}, "2026-10-30"), {"due_on"}),
+        (SampleFacts("screen", "P", "2026-09-10", {}), {"kind"}),
+        (SampleFacts("brush-out", "nowhere", "2026-09-14", BRUSHED), {"part"}),
+    ],
+)
+def test_a_sample_that_proves_nothing_is_refused(opened, job, facts, fields):
+    before = everything(opened)
+    with pytest.raises(FieldErrors) as caught:
+        samples.add(opened, job, facts, {"P": "Porch"})
+    assert set(caught.value.errors) == fields
+    assert everything(opened) == before
+
+
+def test_a_colour_is_approved_by_a_signature_and_undone_like_anything(opened, job):
+    part = spec(opened, job, "East wall").part.key
+    start = everything(opened)
+    row = samples.add(opened, job, SampleFacts("brush-out", part, "2026-09-14", BRUSHED), {part: "East wall"})
+    with pytest.raises(FieldErrors) as caught:
+        samples.sign(opened, job, row, "approved", " ")
+    assert "owner's name" in caught.value.errors["signed_by"]
+    with pytest.raises(FieldErrors):
+        samples.sign(opened, job, row, "holds", "The heir")
+    samples.sign(opened, job, row, "approved", "The heir")
+    samples.remove(opened, job.id, row)
+    for _ in range(3):
+        changes.undo(opened, last(opened, job.id)[0])
+    assert everything(opened) == start
+
+
+def test_a_sample_is_looked_at_in_its_sun_and_in_its_shade(opened, job):
+    ahead = outlook.outlook(opened, job, outlook.status(opened, job))
+    day = ahead.step_at(outlook.day_start(ahead, opened.clock.now()))
+    looks = {s.part.name: samples.looks_at(ahead, s.part, day) for s in specs_of(opened, job)}
+    east, west = looks["East wall"], looks["West wall"]
+    # The east has its sun in the morning and is in shade after noon; the west the other way round.
+    assert east[-1].light == "in its shade"
+    assert east[0].at < "12:00" < east[-1].at
+    assert west[0].light == "in its shade"
+    assert west[0].at < "13:00" < west[-1].at
+    assert looks["Windows, 14"] == []
+
+
+def test_a_dark_metal_roof_shows_its_peak_and_a_wooden_wall_none(opened):
+    boathouse = named(opened, "Slipway Boathouse")
+    roof = next(s.part for s in specs_of(opened, boathouse) if s.part.name == "South roof")
+    wall = next(s.part for s in specs_of(opened, boathouse) if s.part.name == "South wall")
+    assert 50 < peak_of(opened, boathouse, roof).new_c < 95
+    assert peak_of(opened, boathouse, wall) is None

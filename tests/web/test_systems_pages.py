@@ -1,5 +1,8 @@
 """Systems over HTTP: every part answers, schools and changes by hand are taken or refused at their fields."""
 
+import html
+import re
+
 import pytest
 
 from amber_gable.services import jobs
@@ -7,7 +10,7 @@ from amber_gable.services.systems.specs import schools_of, specs_of
 from tests.web.test_pages import errors, send
 
 
-@pytest.mark.parametrize("part", ["", "/schools", "/shelf", "/strokes", "/cards", "/limits"])
+@pytest.mark.parametrize("part", ["", "/schools", "/samples", "/shelf", "/strokes", "/cards", "/limits"])
 def test_every_part_of_systems_answers_for_every_job(client, opened, part):
     for job in jobs.list_jobs(opened):
         answer = client.get(f"/jobs/{job.id}/systems{part}")
@@ -59,3 +62,23 @@ def test_wishes_and_changes_by_hand_over_http(client, opened, job):
     assert send(client, f"{base}/edits/0/forget", {}).headers["hx-redirect"]
     assert send(client, f"{base}/edits/7/forget", {}).status_code == 422
     assert "Caulk joints was dropped" not in client.get(f"/jobs/{job.id}/systems?part={wall}").text
+
+
+def test_a_brush_out_and_a_patch_over_http(client, opened, job):
+    wall = next(s for s in specs_of(opened, job) if s.part.name == "East wall").part.key
+    address = f"/jobs/{job.id}/systems/samples"
+    given = {"kind": "brush-out", "part": wall, "made_on": "2026-09-14", "code": "RM 214", "sheen": "satin", "base": "deep", "batch": ""}
+    assert "the batch" in errors(send(client, address, given, "sample"))["sample-batch"]
+    assert send(client, address, given | {"batch": "B-7"}).headers["hx-redirect"]
+    page = client.get(address).text
+    assert "of 5 colours not approved" in page
+    row = re.search(r"samples/([\w-]+)/result", page)[1]
+    assert "owner's name" in html.unescape(errors(send(client, f"{address}/{row}/result", {"result": "approved"}, "r"))["r-signed_by"])
+    send(client, f"{address}/{row}/result", {"result": "approved", "signed_by": "The heir"})
+    page = client.get(address).text
+    assert "4 of 5 colours not approved" in page
+    assert "approved by The heir" in page
+    assert "Signed: The heir" in page
+    patch = {"kind": "test-patch", "part": wall, "made_on": "2026-09-14", "due_on": "2026-09-15"}
+    assert "7 to 14 days" in errors(send(client, address, patch, "sample"))["sample-due_on"]
+    assert send(client, f"{address}/{row}/remove", {}).headers["hx-redirect"]

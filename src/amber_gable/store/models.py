@@ -310,6 +310,25 @@ class SystemChoice(EditableRow, Base):
     edits: Mapped[list[Any]]
 
 
+class Sample(EditableRow, Base):
+    """A colour brushed out on the wall, or a patch that tests whether a system holds; kept with who signed what."""
+
+    __tablename__ = "samples"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    # A surface by its id, or "windows", "shutters", "trim"; its name stays when it is gone.
+    part: Mapped[str]
+    part_name: Mapped[str]
+    kind: Mapped[str]
+    made_on: Mapped[str]
+    due_on: Mapped[str | None]
+    # Of a brush-out: the colour's code, sheen, base and batch.
+    details: Mapped[dict[str, Any]]
+    note: Mapped[str]
+    result: Mapped[str]
+    signed_by: Mapped[str | None]
+    signed_at: Mapped[datetime | None]
+
+
 class WalkAnswer(EditableRow, Base):
     """What was answered at a station of the walk round the building."""
 

@@ -23,6 +23,7 @@ from amber_gable.store.models import (
     Opening,
     Photo,
     Reading,
+    Sample,
     Schedule,
     SiteTest,
     Surface,
@@ -140,10 +141,15 @@ def system_choices(session: Session, job_id: str) -> Sequence[SystemChoice]:
     return session.scalars(select(SystemChoice).where(SystemChoice.job_id == job_id)).all()
 
 
+def samples(session: Session, job_id: str) -> Sequence[Sample]:
+    return session.scalars(select(Sample).where(Sample.job_id == job_id).order_by(Sample.made_on, Sample.part_name, Sample.id)).all()
+
+
 def hanging_on_job(session: Session, job_id: str) -> list[EditableRow]:
     """Return every row that hangs on a job but is no part of its building, what points first."""
     found: list[EditableRow] = []
     found += system_choices(session, job_id)
+    found += samples(session, job_id)
     found += session.scalars(select(Reading).where(Reading.job_id == job_id)).all()
     found += session.scalars(select(Schedule).where(Schedule.job_id == job_id)).all()
     found += session.scalars(select(Photo).where(Photo.job_id == job_id)).all()

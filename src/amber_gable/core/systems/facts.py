@@ -61,6 +61,8 @@ class Facts:
         Whether the firm tints primers toward the finish.
     is_heat_reflective, is_vinyl_safe : bool
         Of the new colour.
+    patch : {"", "holds", "fails"}
+        What the last test patch on it came to; empty for none yet.
     """
 
     substrate: str
@@ -88,3 +90,4 @@ class Facts:
     primer_tinted: bool = True
     is_heat_reflective: bool = False
     is_vinyl_safe: bool = False
+    patch: str = ""

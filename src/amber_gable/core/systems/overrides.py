@@ -163,5 +163,5 @@ def apply(system: System, edits: Sequence[Edit], facts: Facts, knowledge: Knowle
     warnings += _out_of_order(steps)
     rows = knowledge.systems.steps
     # A step put in by hand is held to the gates like any other.
-    steps = [replace(s, blocked_by=blocked_by(rows[s.key], facts)) if s.key in rows else s for s in steps]
+    steps = [replace(s, blocked_by=blocked_by(rows[s.key], facts) or s.blocked_by) if s.key in rows else s for s in steps]
     return replace(system, steps=tuple(steps)), tuple(dict.fromkeys(warnings))

@@ -6,7 +6,7 @@ Not here: rules (rules), what a painter changed by hand (overrides), which produ
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from amber_gable.core.knowledge import Family, Knowledge, StepRow, Wait
@@ -242,7 +242,12 @@ def specify(facts: Facts, knowledge: Knowledge, has_alkyd: bool = False) -> Syst
     waits = {"dry": Wait(hours=dry_h, until="dry")}
     refusals = _raised("refuse", matches, knowledge)
     steps = [_prepared(key, rows[key], reasons, facts, waits.get(key, rows[key].wait)) for key, reasons in standing.items()]
-    steps += _coats(decided, knowledge)
+    coats = _coats(decided, knowledge)
+    if "test-patch" in standing and facts.patch != "holds":
+        # What is put on waits for the patch; a patch that failed asks for another system.
+        waits_for = "a test patch that holds" if facts.patch == "fails" else "the test patch"
+        coats = [replace(s, blocked_by=(waits_for,)) for s in coats]
+    steps += coats
     order = {key: index for index, key in enumerate(rows)}
     steps.sort(key=lambda s: (s.phase, order.get(s.key, 0), s.coat))
     cautions = _cautions(standing, matches, tags, knowledge)

@@ -10,6 +10,7 @@ from amber_gable.core.items import item_area_m2, opening_area_m2
 from amber_gable.core.profiles import factor_of
 from amber_gable.core.systems.estimate import Extent
 from amber_gable.core.systems.facts import Facts, Found
+from amber_gable.core.systems.samples import TEST_PATCH
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.survey import gates
@@ -56,6 +57,7 @@ class _Known:
     tests: Sequence[SiteTest]
     clearances: Sequence[Clearance]
     choices: Mapping[str, SystemChoice]
+    patches: Mapping[str, str]
 
 
 def _read(context: Context, job: Job) -> _Known:
@@ -63,7 +65,7 @@ def _read(context: Context, job: Job) -> _Known:
         choices = queries.system_choices(session, job.id)
         return _Known(
             queries.findings(session, job.id), queries.site_tests(session, job.id), queries.clearances(session, job.id),
-            {c.part: c for c in choices},
+            {c.part: c for c in choices}, {s.part: s.result for s in queries.samples(session, job.id) if s.kind == TEST_PATCH and s.result},
         )  # fmt: skip
 
 
@@ -149,6 +151,7 @@ def _surface_facts(context: Context, job: Job, e: Elevation, s: Surface, known: 
         has_open_edge=_open_edge(job, e, s),
         is_heat_reflective=bool(choice and choice.is_heat_reflective),
         is_vinyl_safe=bool(choice and choice.is_vinyl_safe),
+        patch=known.patches.get(s.id, ""),
     )
 
 
