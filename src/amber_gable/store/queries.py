@@ -226,6 +226,12 @@ def last_change_set(session: Session, job_id: str) -> Sequence[Change]:
     return session.scalars(select(Change).where(Change.set_id == of_set).order_by(Change.number)).all()
 
 
+def revision(session: Session) -> tuple[int, int]:
+    """Return two numbers of which one grows with every change and one with every undo."""
+    row = session.execute(select(func.coalesce(func.max(Change.number), 0), func.count(Change.undone_at))).one()
+    return int(row[0]), int(row[1])
+
+
 def last_change_number(session: Session) -> int:
     return session.scalar(select(func.max(Change.number))) or 0
 

@@ -13,7 +13,7 @@ from amber_gable.services.jobs import contractor, rules_of
 from amber_gable.services.rules import pace_of
 from amber_gable.services.systems.parts import Part, parts_of
 from amber_gable.store import queries
-from amber_gable.store.models import Job
+from amber_gable.store.models import EditableRow, Job
 
 
 @dataclass(frozen=True)
@@ -106,6 +106,17 @@ def spec_of(context: Context, job: Job, part: Part, edits: Sequence[Edit], prefe
     return Spec(part, ruled, system, products, tuple(clashes(known, system, part.facts, products)), warnings, tuple(edits), figure)
 
 
+def _state(context: Context, job: Job) -> tuple[object, ...]:
+    """Return what changes whenever a specification of this job may: the rows that were read, and all that was edited since."""
+    building = job.building
+    rows: list[EditableRow] = [job, building, *building.blocks, *building.items, *job.features]
+    for e in building.elevations:
+        rows += [e, *e.surfaces, *e.openings]
+    with context.reading() as session:
+        edited = queries.revision(session)
+    return job.id, edited, context.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
+
+
 def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = None) -> list[Spec]:
     """Return the specification of every part of a job.
 
@@ -114,15 +125,14 @@ def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = Non
     schools : mapping of str to str, optional
         In place of the job's own, to see what they would change.
     """
+    chosen = None if schools is None else tuple(sorted(schools.items()))
+    return context.cached(("specs", *_state(context, job), chosen), lambda: _specified(context, job, schools))
+
+
+def _specified(context: Context, job: Job, schools: Mapping[str, str] | None) -> list[Spec]:
     used = schools_of(context, job) if schools is None else schools
     edits, preferred = _edits(context, job), preferred_of(context, job)
-    found = []
-    for part in parts_of(context, job, used):
-        made = edits.get(part.key, ())
-        # Everything a specification depends on, in words, since facts hold mappings.
-        key = ("spec", repr(part), made, tuple(sorted(preferred.items())), rules_of(job).method)
-        found.append(context.cached(key, lambda p=part, m=made: spec_of(context, job, p, m, preferred)))  # type: ignore[misc]
-    return found
+    return [spec_of(context, job, part, edits.get(part.key, ()), preferred) for part in parts_of(context, job, used)]
 
 
 def total(specs: Sequence[Spec]) -> Estimate:
