@@ -1,0 +1,83 @@
+"""Weather as it was told, the plan, readings, the trail of changes."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import ForeignKey, Index, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from amber_gable.store.models.base import Base, EditableRow, Row
+
+
+class ForecastIssue(Row, Base):
+    """One issue of a forecast for a place, kept for ever as it was received."""
+
+    __tablename__ = "forecast_issues"
+    place: Mapped[str]
+    issued_at: Mapped[datetime]
+    fetched_at: Mapped[datetime]
+    hours: Mapped[list[Any]]
+    __table_args__ = (UniqueConstraint("place", "issued_at"),)
+
+
+class ObservedHour(Row, Base):
+    """What the weather was at a place in one hour."""
+
+    __tablename__ = "observed_hours"
+    place: Mapped[str]
+    time: Mapped[datetime]
+    values: Mapped[dict[str, Any]]
+    __table_args__ = (UniqueConstraint("place", "time"),)
+
+
+class Schedule(EditableRow, Base):
+    """The plan a job is worked by; one at a time, earlier ones in the changes."""
+
+    __tablename__ = "schedules"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), unique=True)
+    made_at: Mapped[datetime]
+    forecast_issued_at: Mapped[datetime]
+    painters: Mapped[int]
+    # Visits and what could not be placed, as services.schedules writes them.
+    visits: Mapped[list[Any]]
+    unplaced: Mapped[list[Any]]
+
+
+class Reading(EditableRow, Base):
+    __tablename__ = "readings"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"))
+    surface_id: Mapped[str | None] = mapped_column(ForeignKey("surfaces.id", ondelete="SET NULL"))
+    surface_name: Mapped[str]
+    taken_at: Mapped[datetime]
+    painter: Mapped[str]
+    air_temp_c: Mapped[float]
+    rel_humidity_pct: Mapped[float]
+    surface_temp_c: Mapped[float]
+    # What the tool answered then, and the forecast it was answered from.
+    verdict: Mapped[dict[str, Any]]
+    __table_args__ = (Index("ix_readings_job_id_taken_at", "job_id", "taken_at"),)
+
+
+class Change(Row, Base):
+    """One row before and after one change; changes of one action share a set."""
+
+    __tablename__ = "changes"
+    set_id: Mapped[str] = mapped_column(index=True)
+    job_id: Mapped[str | None] = mapped_column(index=True)
+    number: Mapped[int]
+    at: Mapped[datetime]
+    who: Mapped[str]
+    label: Mapped[str]
+    table_name: Mapped[str]
+    row_id: Mapped[str]
+    before: Mapped[dict[str, Any] | None]
+    after: Mapped[dict[str, Any] | None]
+    undone_at: Mapped[datetime | None]
+
+
+class AppState(Base):
+    """Single values that outlive a run, such as how far the demo clock was stepped."""
+
+    __tablename__ = "app_state"
+    key: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[str]
