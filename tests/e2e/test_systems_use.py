@@ -73,13 +73,20 @@ def test_a_step_is_left_out_and_one_put_in_by_hand(quiet_page: Page, site):
     assert "Caulk joints" not in ladder(page)
     expect(page.locator(".system-side")).to_contain_text("Caulk joints was dropped")
     # Words of one's own must say something; what was chosen stays.
-    page.get_by_label("Behind").select_option("dry")
+    page.locator("#add-step-after").select_option("dry")
     page.get_by_role("button", name="Put it in").click()
     expect(page.locator("#add-step-note-error")).to_have_text("Say what is to be done.")
-    page.get_by_label("What, or why").fill("Take the dish down")
+    page.locator("#add-step-note").fill("Take the dish down")
     with page.expect_navigation():
         page.get_by_role("button", name="Put it in").click()
     assert ladder(page).index("Take the dish down") == ladder(page).index("Let it dry") + 1
+    # Moved out of order, it is done so and told.
+    page.locator("#shift-step-step").select_option("mask")
+    page.locator("#shift-step-after").select_option("clear")
+    with page.expect_navigation():
+        page.get_by_role("button", name="Change it").click()
+    assert ladder(page)[1] == "Mask and cover"
+    expect(page.locator(".system-side")).to_contain_text("Mask and cover comes before soft wash")
     with page.expect_navigation():
         page.get_by_role("button", name="Follow the rules").first.click()
     assert "Caulk joints" in ladder(page)

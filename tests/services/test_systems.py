@@ -178,7 +178,9 @@ def test_changes_by_hand_stand_are_warned_of_and_can_be_taken_back(opened, job):
     assert "feather" not in keys
     assert keys.index("prime") == keys.index("clear") + 1
     assert keys.index("power-wash") == keys.index("soft-wash") + 1
-    assert next(s for s in found.system.steps if s.key == "own").label == "Take the satellite dish down"
+    assert next(s for s in found.system.steps if s.key == "own 1").label == "Take the satellite dish down"
+    # What was put in brings its hazard, what is left out takes it along.
+    assert "pressure-washer" in {c.key for c in found.system.cautions}
     assert next(s for s in found.system.steps if s.key == "power-wash").blocked_by == ("lead",), "held to the gates like any other"
     said = " ".join(found.warnings)
     for words in ("Caulk joints was dropped", "Never pressure on suspected lead", "comes before", "Feather the edges was replaced by sand"):
@@ -217,6 +219,19 @@ def test_a_change_that_means_nothing_is_refused(opened, job, made, field):
     with pytest.raises(NotFoundError):
         choices.edit(opened, job.id, "nowhere", Edit("drop", "caulk"))
     assert everything(opened) == before
+
+
+def test_cautions_follow_the_steps_that_are_really_done(opened, job):
+    part = spec(opened, job, "East wall").part.key
+    said = {c.key for c in spec(opened, job, part).system.cautions}
+    assert {"bleach", "wash-water"} <= said
+    choices.edit(opened, job.id, part, Edit("drop", "mildew-wash"))
+    assert {c.key for c in spec(opened, job, part).system.cautions} == said - {"bleach"}
+    choices.edit(opened, job.id, part, Edit("drop", "soft-wash"))
+    assert {c.key for c in spec(opened, job, part).system.cautions} == said - {"bleach", "wash-water"}
+    for words in ("Mind the bees", "Feed the dog"):
+        choices.edit(opened, job.id, part, Edit("add", "own", "clear", note=words))
+    assert {"own 1", "own 2"} <= set(steps(spec(opened, job, part)))
 
 
 def test_cards_name_each_hazard_and_its_parts(opened):

@@ -12,7 +12,7 @@ from typing import Literal
 from amber_gable.core.knowledge import Knowledge, Wait
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.rules import Reason
-from amber_gable.core.systems.specify import Step, System, blocked_by
+from amber_gable.core.systems.specify import Step, System, blocked_by, cautions_of, late_tags
 from amber_gable.errors import FieldErrors
 
 Op = Literal["drop", "add", "move", "replace", "note"]
@@ -31,7 +31,8 @@ class Edit:
     ----------
     op : {"drop", "add", "move", "replace", "note"}
     step : str
-        The key it is about; of "add", the step of the table that is put in, or "own" for words of one's own.
+        The key it is about; of "add", the step of the table that is put in, or "own" for words of one's own, which
+        become "own 1", "own 2".
     after : str
         For "add" and "move": behind which step; empty for the beginning.
     instead : str
@@ -62,7 +63,7 @@ def check_edit(edit: Edit, system: System, knowledge: Knowledge) -> None:
             faults["step"] = "Choose a step from the list."
         if edit.step == "own" and not edit.note.strip():
             faults["note"] = "Say what is to be done."
-        if edit.step in keys:
+        if edit.step != "own" and edit.step in keys:
             faults["step"] = "This step is there already. Move it instead."
     elif edit.step not in keys:
         faults["step"] = "This step is not there (any more)."
@@ -84,10 +85,10 @@ def _by_hand(note: str) -> Reason:
     return Reason("", note.strip() or "Decided by the painter.", (), "", "by hand")
 
 
-def _from_table(key: str, edit: Edit, knowledge: Knowledge, phase: int) -> Step:
+def _from_table(key: str, edit: Edit, knowledge: Knowledge, phase: int, number: int = 0) -> Step:
     if key == "own":
         return Step(
-            "own", edit.note.strip(), phase, "", "", 0, 0.0, "once", Wait(), (), (), (),
+            f"own {number}", edit.note.strip(), phase, "", "", 0, 0.0, "once", Wait(), (), (), (),
             (), (), "Done as written.", (), (_by_hand(edit.note),), "by hand",
         )  # fmt: skip
     row = knowledge.systems.steps[key]
@@ -142,7 +143,8 @@ def apply(system: System, edits: Sequence[Edit], facts: Facts, knowledge: Knowle
             if against:
                 warnings.append(f"{knowledge.systems.steps[edit.step].label}: the rules forbid it. {against[0].why}")
             if at is None or edit.step == "own":
-                _place(steps, _from_table(edit.step, edit, knowledge, phase), edit.after)
+                number = 1 + sum(s.key.startswith("own ") for s in steps)
+                _place(steps, _from_table(edit.step, edit, knowledge, phase, number), edit.after)
             continue
         if at is None:
             label = knowledge.systems.steps[edit.step].label if edit.step in knowledge.systems.steps else edit.step
@@ -164,4 +166,8 @@ def apply(system: System, edits: Sequence[Edit], facts: Facts, knowledge: Knowle
     rows = knowledge.systems.steps
     # A step put in by hand is held to the gates like any other.
     steps = [replace(s, blocked_by=blocked_by(rows[s.key], facts) or s.blocked_by) if s.key in rows else s for s in steps]
-    return replace(system, steps=tuple(steps)), tuple(dict.fromkeys(warnings))
+    # What was put in brings its hazards, what was left out takes them along.
+    keys = [s.key for s in steps if s.key in rows]
+    tags = system.tags.early().with_more(late_tags(keys, system.decided, facts, knowledge))
+    cautions = cautions_of(keys, system.ruled_cautions, tags, knowledge)
+    return replace(system, steps=tuple(steps), tags=tags, cautions=cautions), tuple(dict.fromkeys(warnings))

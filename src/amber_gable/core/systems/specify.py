@@ -86,6 +86,8 @@ class System:
     decided : mapping of str to Decision
         "prime", "primer", "finish", "coats", "sheen", ...: what rules settled and what was overruled.
     cautions, refusals : tuple of Raised
+    ruled_cautions : tuple of Raised
+        Those of the cautions that rules raise, whatever the steps.
     forbidden : mapping of str to list of Reason
         Steps that a rule forbids here, wanted by another or not.
     tags : Tags
@@ -97,6 +99,7 @@ class System:
     refusals: tuple[Raised, ...]
     forbidden: Mapping[str, list[Reason]]
     tags: Tags
+    ruled_cautions: tuple[Raised, ...] = ()
 
     def value(self, slot: str, default: Any = None) -> Any:
         return self.decided[slot].value if slot in self.decided else default
@@ -200,7 +203,8 @@ def _coats(decided: Mapping[str, Decision], knowledge: Knowledge) -> list[Step]:
     return made
 
 
-def _late_tags(keys: Sequence[str], decided: Mapping[str, Decision], facts: Facts, knowledge: Knowledge) -> dict[str, str]:
+def late_tags(keys: Sequence[str], decided: Mapping[str, Decision], facts: Facts, knowledge: Knowledge) -> dict[str, str]:
+    """Return what steps and decisions add to the tags of a surface."""
     said = {f"step:{key}": knowledge.systems.steps[key].label.lower() for key in keys}
     for tag, column in (("wets", "wets"), ("abrades", "abrades"), ("disturbs", "disturbs"), ("chemical", "chemicals")):
         first = next((key for key in keys if getattr(knowledge.systems.steps[key], column)), None)
@@ -231,7 +235,7 @@ def specify(facts: Facts, knowledge: Knowledge, has_alkyd: bool = False) -> Syst
     tags = tags_of(facts, knowledge)
     matches = matching(knowledge, tags, late=False)
     standing, _ = chosen_steps(matches)
-    tags = tags.with_more(_late_tags(list(standing), _decisions(matches, facts), facts, knowledge))
+    tags = tags.with_more(late_tags(list(standing), _decisions(matches, facts), facts, knowledge))
     if has_alkyd:
         tags = tags.with_more({"product:alkyd": "an alkyd product"})
     matches += matching(knowledge, tags, late=True)
@@ -250,8 +254,9 @@ def specify(facts: Facts, knowledge: Knowledge, has_alkyd: bool = False) -> Syst
     steps += coats
     order = {key: index for index, key in enumerate(rows)}
     steps.sort(key=lambda s: (s.phase, order.get(s.key, 0), s.coat))
-    cautions = _cautions(standing, matches, tags, knowledge)
-    return System(tuple(steps), decided, cautions, refusals, forbidden, tags)
+    ruled = _raised("cautions", matches, knowledge)
+    cautions = cautions_of(list(standing), ruled, tags, knowledge)
+    return System(tuple(steps), decided, cautions, refusals, forbidden, tags, ruled)
 
 
 def _raised(column: str, matches: Sequence[Match], knowledge: Knowledge) -> tuple[Raised, ...]:
@@ -267,10 +272,16 @@ def _said(key: str, reasons: Sequence[Reason], knowledge: Knowledge) -> Raised:
     return Raised(key, row.label, row.text, row.group, tuple(reasons))
 
 
-def _cautions(standing: Mapping[str, Any], matches: Sequence[Match], tags: Tags, knowledge: Knowledge) -> tuple[Raised, ...]:
-    """Return what is said of this surface: by rules, by the hazards of its steps, by tags. Safety first."""
-    found = {raised.key: list(raised.reasons) for raised in _raised("cautions", matches, knowledge)}
-    for key in standing:
+def cautions_of(keys: Sequence[str], ruled: Sequence[Raised], tags: Tags, knowledge: Knowledge) -> tuple[Raised, ...]:
+    """Return what is said of a surface: by rules, by the hazards of its steps, by tags. Safety first.
+
+    Parameters
+    ----------
+    keys : sequence of str
+        Steps of the table that are done.
+    """
+    found = {raised.key: list(raised.reasons) for raised in ruled}
+    for key in keys:
         row = knowledge.systems.steps[key]
         for hazard in row.hazards:
             found.setdefault(hazard, []).append(Reason("", row.label, (row.label.lower(),), "", row.source))

@@ -52,6 +52,10 @@ class Tags:
     def __contains__(self, tag: object) -> bool:
         return tag in self.said
 
+    def early(self) -> "Tags":
+        """Return the tags that facts alone make."""
+        return Tags({tag: words for tag, words in self.said.items() if tag.split(":", 1)[0] not in LATE or tag.startswith("product:")})
+
     def with_more(self, more: Mapping[str, str]) -> "Tags":
         return Tags({**self.said, **more})
 
