@@ -37,6 +37,41 @@ def test_a_bad_row_is_named(table, row, change, words):
         build(tables)
 
 
+@pytest.mark.parametrize(
+    ("table", "row", "change", "words"),
+    [
+        ("rules", "nails", {"when": ["familly:wood"]}, r"systems\.rules\.nails\.when: no “familly:wood”"),
+        ("rules", "nails", {"when": ["kind:wall|tent"]}, r"systems\.rules\.nails\.when: no “kind:tent”"),
+        ("rules", "nails", {"unless": ["school:washing:never"]}, r"systems\.rules\.nails\.unless: no “school:washing:never”"),
+        ("rules", "nails", {"add": ["hammer"]}, r"systems\.rules\.nails\.add: no “hammer”"),
+        ("rules", "nails", {"primer": "acrylic"}, r"systems\.rules\.nails\.primer: no “acrylic”"),
+        ("rules", "nails", {"cautions": ["bees"]}, r"systems\.rules\.nails\.cautions: no “bees”"),
+        ("rules", "nails", {"school": "oxford"}, r"systems\.rules\.nails\.school: no “oxford”"),
+        ("rules", "nails", {"technique": "dance"}, r"systems\.rules\.nails\.technique: no “dance”"),
+        ("rules", "nails", {"colour": "red"}, r"systems\.rules\.nails\.colour"),
+        ("steps", "scrape", {"hazards": ["bees"]}, r"systems\.steps\.scrape\.hazards: no “bees”"),
+        ("steps", "strip", {"chemicals": ["tea"]}, r"systems\.steps\.strip\.chemicals: no “tea”"),
+        ("steps", "scrape", {"of": "mood"}, r"systems\.steps\.scrape\.of"),
+        ("cautions", "lead", {"when": ["lead:maybe"]}, r"systems\.cautions\.lead\.when: no “lead:maybe”"),
+        ("schools", "sun", {"default": "moon"}, r"systems\.schools\.sun\.default: no “moon”"),
+    ],
+)
+def test_a_bad_row_of_systems_is_named(table, row, change, words):
+    tables = read_tables()
+    tables["systems"][table][row] |= change
+    with pytest.raises(KnowledgeError, match=words):
+        build(tables)
+
+
+def test_a_product_of_no_family_or_for_no_material_is_named():
+    bad = (({"family": "jam"}, "family: no “jam”"), ({"goes_on": ["jam"]}, "goes_on: no “jam”"), ({"over": ["jam"]}, "over"))
+    for change, words in bad:
+        tables = read_tables()
+        tables["products"]["rivermark-roof"] |= change
+        with pytest.raises(KnowledgeError, match=rf"products\.rivermark-roof\.{words}"):
+            build(tables)
+
+
 def test_thresholds_of_tests_are_all_there():
     tables = read_tables()
     del tables["site_tests"]["crack_open_mm"]

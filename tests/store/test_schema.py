@@ -89,10 +89,12 @@ def test_instants_keep_their_zone_and_naive_ones_are_a_mistake_of_ours(engine):
         assert session.execute(text("SELECT after IS NULL FROM changes")).scalar() == 1
 
 
+OLD_RULES = '{"coats": 2, "product": "rivermark-exterior-satin", "painters": 3}'
 OLD_ROWS = (
     "INSERT INTO contractors (name, units, painters, version, id) VALUES ('C', 'us', '[]', 1, 'c')",
     "INSERT INTO jobs (contractor_id, name, latitude_deg, longitude_deg, altitude_m, time_zone, units, crew, rules, created_at,"
-    " version, id) VALUES ('c', 'Mill', 43, -91, 200, 'America/Chicago', 'us', '[]', '{}', '2026-01-01 00:00:00', 1, 'j')",
+    " version, id) VALUES ('c', 'Mill', 43, -91, 200, 'America/Chicago', 'us', '[]',"
+    f" '{OLD_RULES}', '2026-01-01 00:00:00', 1, 'j')",
     "INSERT INTO buildings (job_id, length_m, width_m, eaves_height_m, ridge_height_m, front_azimuth_deg, front_is, overhang_m,"
     " plinth_height_m, version, id) VALUES ('j', 12, 8, 6, 9, 90, 'gable end', 0.4, 0.5, 1, 'b')",
     "INSERT INTO elevations (building_id, side, position, name, azimuth_deg, is_gable, outline, version, id)"
@@ -111,10 +113,12 @@ def test_a_house_of_the_first_schema_becomes_a_block_and_loses_nothing(tmp_path)
     command.upgrade(config, "0001")
     with old.execution_options(writing=True).begin() as connection:
         for line in OLD_ROWS:
-            connection.execute(text(line))
+            connection.exec_driver_sql(line)
     migrate(old)
     with Session(old) as session:
         whole = queries.job_whole(session, "j")
+        # Two coats of one product was every job's default: systems say now what and how many.
+        assert whole.rules == {"painters": 3}
         block, side = whole.building.blocks[0], whole.building.elevations[0]
         assert (block.across_m, block.deep_m, block.ridge_runs, block.plinth_height_m) == (8, 12, "to back", 0.5)
         assert (side.key, side.kind, side.gable_from_m, side.openings[0].kind) == (f"{block.id}/front", "wall", 6, "vent")

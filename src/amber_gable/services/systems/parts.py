@@ -18,7 +18,7 @@ from amber_gable.services.survey.areas import net_area_m2
 from amber_gable.services.survey.features import suggestion
 from amber_gable.services.survey.rows import rect_of, region_of, shape_of
 from amber_gable.store import queries
-from amber_gable.store.models import Clearance, Elevation, Finding, Job, Opening, SiteTest, Surface, SystemChoice
+from amber_gable.store.models import Elevation, Finding, Job, Opening, SiteTest, Surface, SystemChoice
 
 _WORST = ("fail", "doubt", "pass")
 # Openings that shock: lamps, meters.
@@ -55,7 +55,6 @@ class _Known:
 
     findings: Sequence[Finding]
     tests: Sequence[SiteTest]
-    clearances: Sequence[Clearance]
     choices: Mapping[str, SystemChoice]
     patches: Mapping[str, str]
 
@@ -64,7 +63,7 @@ def _read(context: Context, job: Job) -> _Known:
     with context.reading() as session:
         choices = queries.system_choices(session, job.id)
         return _Known(
-            queries.findings(session, job.id), queries.site_tests(session, job.id), queries.clearances(session, job.id),
+            queries.findings(session, job.id), queries.site_tests(session, job.id),
             {c.part: c for c in choices}, {s.part: s.result for s in queries.samples(session, job.id) if s.kind == TEST_PATCH and s.result},
         )  # fmt: skip
 

@@ -57,7 +57,3 @@ def _samples() -> None:
     )
     with op.batch_alter_table("samples", schema=None) as batch_op:
         batch_op.create_index(batch_op.f("ix_samples_job_id"), ["job_id"], unique=False)
-
-
-def downgrade() -> None:
-    raise NotImplementedError("Bring back a backup: decisions by hand would be lost.")
