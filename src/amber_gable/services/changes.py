@@ -6,7 +6,7 @@ one mechanism instead of three.
 
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, TypeVar
 
@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from amber_gable.errors import ConflictError, NotFoundError, PlanError
 from amber_gable.services.context import Context
 from amber_gable.store import queries
-from amber_gable.store.models import Base, Change, EditableRow
+from amber_gable.store.models import Base, Change, EditableRow, ShelfRow
 from amber_gable.store.types import UtcDateTime, new_id
 
 _T = TypeVar("_T")
@@ -51,8 +51,10 @@ class ChangeSet:
     who: str
     label: str
     number: int
+    tables: set[str] = field(default_factory=set)
 
     def _record(self, row: Any, before: dict[str, Any] | None, after: dict[str, Any] | None) -> None:
+        self.tables.add(row.__tablename__)
         self.number += 1
         self.session.add(
             Change(
@@ -117,7 +119,10 @@ def changing(context: Context, label: str, job_id: str | None = None, who: str =
     """
     with context.writing() as session:
         number = queries.last_change_number(session)
-        yield ChangeSet(session, new_id(), job_id, context.clock.now(), who, label, number)
+        made = ChangeSet(session, new_id(), job_id, context.clock.now(), who, label, number)
+        yield made
+    if ShelfRow.__tablename__ in made.tables:
+        context.lay_shelf()
 
 
 def undo_label(session: Session, job_id: str) -> tuple[str, str] | None:
@@ -149,7 +154,9 @@ def undo(context: Context, set_id: str) -> str | None:
         for change in reversed(changes):
             _undo_row(session, change)
             change.undone_at = context.clock.now()
-        return changes[0].job_id
+    if any(change.table_name == ShelfRow.__tablename__ for change in changes):
+        context.lay_shelf()
+    return changes[0].job_id
 
 
 def _undo_row(session: Session, change: Change) -> None:

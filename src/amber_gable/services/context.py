@@ -1,5 +1,6 @@
 """What every use case needs: settings, database, clock, knowledge, weather."""
 
+import logging
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -10,13 +11,16 @@ from typing import Any, TypeVar
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from amber_gable.core.knowledge import Knowledge, shipped
-from amber_gable.errors import PlanError
+from amber_gable.core.knowledge import Knowledge, Product, Sundry, shipped
+from amber_gable.core.knowledge.shelf import read_sheet, with_shelf
+from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.clock import Clock
 from amber_gable.services.weather_client import WeatherClient
 from amber_gable.settings import Settings
+from amber_gable.store import queries
 from amber_gable.store.models import AppState
 
+log = logging.getLogger(__name__)
 _T = TypeVar("_T")
 _CLOCK_KEY = "demo clock"
 # Results kept: a few for each of the jobs that run at the same time.
@@ -32,7 +36,9 @@ class Context:
     engine: Engine
     clock: Clock
     weather: WeatherClient
+    # The shipped tables with the contractor's own shelf over them, and how often that was laid anew.
     knowledge: Knowledge = field(default_factory=shipped)
+    shelf_number: int = 0
     # Results of long computations by their inputs; used through `cached`.
     cache: dict[Any, Any] = field(default_factory=dict)
     cache_lock: Lock = field(default_factory=Lock)
@@ -61,6 +67,26 @@ class Context:
         """A short write transaction, begun immediate. What users change goes through changes."""
         with Session(self.engine.execution_options(writing=True), expire_on_commit=False) as session, session.begin():
             yield session
+
+    def lay_shelf(self) -> None:
+        """Lay the contractor's own shelf over the shipped one: at the start, and whenever a row of it was changed or undone."""
+        coatings: dict[str, Product] = {}
+        sundries: dict[str, Sundry] = {}
+        with self.reading() as session:
+            rows = queries.shelf_rows(session)
+        for row in rows:
+            try:
+                sheet = read_sheet(row.kind, row.key, row.sheet, shipped())  # type: ignore[arg-type]
+            except FieldErrors as fault:
+                # Kept from before a table changed: the rest of the shelf must not fall with it.
+                log.warning("the data sheet %s cannot be used any more: %s", row.key, fault)
+                continue
+            if isinstance(sheet, Product):
+                coatings[row.key] = sheet
+            else:
+                sundries[row.key] = sheet
+        self.knowledge = with_shelf(shipped(), coatings, sundries)
+        self.shelf_number += 1
 
 
 def resume_clock(context: Context) -> None:

@@ -38,7 +38,8 @@ class JobRules(BaseModel):
 
 def product_of(rules: JobRules, knowledge: Knowledge) -> Product:
     """Return the label that speaks for a job where no surface does."""
-    return knowledge.products[rules.product or _USUAL]
+    # A product of the firm's own may have left the shelf since.
+    return knowledge.products.get(rules.product) or knowledge.products[_USUAL]
 
 
 def house_rules(rules: JobRules, knowledge: Knowledge, schools: Mapping[str, str] | None = None) -> HouseRules:

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session, selectinload
 from amber_gable.store.models import (
     BlockRow,
     Building,
+    Candidate,
     Change,
     Clearance,
     Contractor,
@@ -25,6 +26,7 @@ from amber_gable.store.models import (
     Reading,
     Sample,
     Schedule,
+    ShelfRow,
     SiteTest,
     Surface,
     SystemChoice,
@@ -145,11 +147,20 @@ def samples(session: Session, job_id: str) -> Sequence[Sample]:
     return session.scalars(select(Sample).where(Sample.job_id == job_id).order_by(Sample.made_on, Sample.part_name, Sample.id)).all()
 
 
+def candidates(session: Session, job_id: str) -> Sequence[Candidate]:
+    return session.scalars(select(Candidate).where(Candidate.job_id == job_id).order_by(Candidate.added_at, Candidate.id)).all()
+
+
+def shelf_rows(session: Session) -> Sequence[ShelfRow]:
+    return session.scalars(select(ShelfRow).order_by(ShelfRow.kind, ShelfRow.key)).all()
+
+
 def hanging_on_job(session: Session, job_id: str) -> list[EditableRow]:
     """Return every row that hangs on a job but is no part of its building, what points first."""
     found: list[EditableRow] = []
     found += system_choices(session, job_id)
     found += samples(session, job_id)
+    found += candidates(session, job_id)
     found += session.scalars(select(Reading).where(Reading.job_id == job_id)).all()
     found += session.scalars(select(Schedule).where(Schedule.job_id == job_id)).all()
     found += session.scalars(select(Photo).where(Photo.job_id == job_id)).all()

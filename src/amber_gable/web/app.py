@@ -29,6 +29,7 @@ from amber_gable.web.routes import (
     openings,
     reckoner,
     schedule,
+    shelf,
     sitelog,
     survey,
     surveyfiles,
@@ -56,6 +57,7 @@ def open_context(settings: Settings) -> Context:
     migrate(engine)
     context = Context(settings, engine, Clock(settings.now), WeatherClient(settings.weather_url, settings.weather_timeout_s))
     resume_clock(context)
+    context.lay_shelf()
     return context
 
 
@@ -100,6 +102,7 @@ def create_app(settings: Settings | None = None, context: Context | None = None)
         openings,
         findings,
         systems,
+        shelf,
         takeoff,
         windows,
         schedule,

@@ -66,15 +66,15 @@ class OpeningKind(Row):
 class Size(Row):
     """A container and its price, in the contractor's money."""
 
-    name: str
-    litres: float = Field(gt=0)
-    price: float = Field(ge=0)
+    name: str = Field(min_length=1, max_length=60)
+    litres: float = Field(gt=0, le=1500)
+    price: float = Field(ge=0, le=100_000)
 
 
 class Product(Row):
     """A coating's data sheet: what its label asks of weather, ground and time (at 25 °C, 50 %)."""
 
-    name: str
+    name: str = Field(min_length=1, max_length=120)
     # Of the families of systems.
     family: str = "acrylic"
     kind: Literal["waterborne", "alkyd"]
@@ -116,7 +116,7 @@ class Product(Row):
 class Sundry(Row):
     """What prepares and fills: cleaners, strippers, fillers, caulk."""
 
-    name: str
+    name: str = Field(min_length=1, max_length=120)
     family: str
     min_air_temp_c: float
     # Hours until the next step; of mixed fillers, until it sets in the pot.

@@ -83,7 +83,8 @@ def schools_of(context: Context, job: Job) -> dict[str, str]:
 def preferred_of(context: Context, job: Job) -> dict[str, str]:
     """Return the products that are taken where they fit, by family: the firm's, the job's label, the job's own."""
     rules = rules_of(job)
-    label = {context.knowledge.products[rules.product].family: rules.product} if rules.product else {}
+    chosen = context.knowledge.products.get(rules.product)
+    label = {chosen.family: rules.product} if chosen else {}
     return {**contractor(context).house_rules.get("products", {}), **label, **rules.products}
 
 
@@ -114,7 +115,7 @@ def _state(context: Context, job: Job) -> tuple[object, ...]:
         rows += [e, *e.surfaces, *e.openings]
     with context.reading() as session:
         edited = queries.revision(session)
-    return job.id, edited, context.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
+    return job.id, edited, context.shelf_number, context.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
 
 
 def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = None) -> list[Spec]:

@@ -6,14 +6,16 @@ their elevation.
 
 from amber_gable.store.models.base import Base, EditableRow
 from amber_gable.store.models.building import BlockRow, Building, Contractor, Elevation, Item, Job, Opening, Surface
-from amber_gable.store.models.records import Clearance, Feature, Finding, Photo, Sample, SiteTest, SystemChoice, WalkAnswer
+from amber_gable.store.models.records import Candidate, Clearance, Feature, Finding, Photo, Sample, SiteTest, SystemChoice, WalkAnswer
 from amber_gable.store.models.running import AppState, Change, ForecastIssue, ObservedHour, Reading, Schedule
+from amber_gable.store.models.shelf import ShelfRow
 
 __all__ = [
     "AppState",
     "Base",
     "BlockRow",
     "Building",
+    "Candidate",
     "Change",
     "Clearance",
     "Contractor",
@@ -30,6 +32,7 @@ __all__ = [
     "Reading",
     "Sample",
     "Schedule",
+    "ShelfRow",
     "SiteTest",
     "Surface",
     "SystemChoice",

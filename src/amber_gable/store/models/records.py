@@ -98,6 +98,11 @@ class SystemChoice(EditableRow, Base):
     wanted: Mapped[str] = mapped_column(default="")
     is_heat_reflective: Mapped[bool] = mapped_column(default=False)
     is_vinyl_safe: Mapped[bool] = mapped_column(default=False)
+    # Of windows, shutters and trim, which have no surface to keep it: new colour, and what is on them now.
+    hex: Mapped[str | None]
+    old_hex: Mapped[str | None]
+    coating: Mapped[str] = mapped_column(default="", server_default="")
+    coated_year: Mapped[int | None]
     # core.systems.overrides.Edit as plain values, in the order they were made.
     edits: Mapped[list[Any]]
 
@@ -119,6 +124,17 @@ class Sample(EditableRow, Base):
     result: Mapped[str]
     signed_by: Mapped[str | None]
     signed_at: Mapped[datetime | None]
+
+
+class Candidate(EditableRow, Base):
+    """A colour that the owner chooses from, for one zone of the house."""
+
+    __tablename__ = "candidates"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    zone: Mapped[str]
+    code: Mapped[str]
+    hex: Mapped[str]
+    added_at: Mapped[datetime]
 
 
 class WalkAnswer(EditableRow, Base):

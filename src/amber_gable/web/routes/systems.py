@@ -30,7 +30,8 @@ from amber_gable.web.views.systems import WEATHER_WORDS, about, grouped, own_pre
 router = APIRouter(prefix="/jobs/{job_id}")
 
 
-def _values(context: Context, job: Job, part: str) -> dict[str, Any]:
+def stage_values(context: Context, job: Job, part: str) -> dict[str, Any]:
+    """Return what every page of this stage has."""
     with context.reading() as session:
         undoable = changes.undo_label(session, job.id)
     return {"job": job, "stage": "systems", "part": part, "knowledge": context.knowledge, "undoable": undoable}
@@ -51,7 +52,7 @@ def systems(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     specs = specs_of(context, job)
     spec = _chosen(specs, request.query_params.get("part"))
     groups = grouped(specs)
-    values = _values(context, job, "steps")
+    values = stage_values(context, job, "steps")
     return page(
         request, context, "systems/page.html", specs=specs, spec=spec, groups=groups, total=total(specs), rules=jobs.rules_of(job),
         band=systems_band(job, context.knowledge, groups, spec.part.key if spec else None),
@@ -91,7 +92,7 @@ def want_on_part(request: Request, context: Ctx, job_id: str, part: str, form: T
 @router.get("/systems/schools", name="schools")
 def schools(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     return page(request, context, "systems/schools.html", own=schools_of(context, job), of_job=jobs.rules_of(job).schools,
-                **_values(context, job, "schools"))  # fmt: skip
+                **stage_values(context, job, "schools"))  # fmt: skip
 
 
 @router.get("/systems/schools/{key}", name="school_difference")
@@ -109,21 +110,12 @@ def set_school(request: Request, context: Ctx, job_id: str, key: str, form: Type
     return sent(request.url_for("schools", job_id=job_id))
 
 
-@router.get("/systems/shelf", name="shelf")
-def shelf(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    used: dict[str, list[str]] = {}
-    for spec in specs_of(context, job):
-        for product in dict.fromkeys(spec.products.values()):
-            used.setdefault(product, []).append(spec.part.name)
-    return page(request, context, "systems/shelf.html", used=used, **_values(context, job, "shelf"))
-
-
 @router.get("/systems/cards", name="system_cards")
 def system_cards(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     specs = specs_of(context, job)
     known = context.knowledge
     return page(request, context, "systems/cards.html", hazards=hazards_of(specs, known), chemistry=chemistry_of(specs, known),
-                **_values(context, job, "cards"))  # fmt: skip
+                **stage_values(context, job, "cards"))  # fmt: skip
 
 
 def _part_names(context: Context, job: Job) -> dict[str, str]:
@@ -140,7 +132,7 @@ def samples_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     colours = [(c, samples.looks_at(ahead, c.largest, day)) for c in samples.colours_of([s.part for s in specs], rows)]
     return page(request, context, "systems/samples.html", specs=specs, rows=rows, colours=colours,
                 open=sum(not c.approved_by for c, _ in colours),
-                today=samples.today_of(context, job), **_values(context, job, "samples"))  # fmt: skip
+                today=samples.today_of(context, job), **stage_values(context, job, "samples"))  # fmt: skip
 
 
 @router.post("/systems/samples", name="add_sample")
@@ -172,7 +164,7 @@ def strokes(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     if key and piece is None:
         raise NotFoundError("This piece is not there (any more).")
     drawn = Markup(strokes_svg(piece.order, f"Order of strokes: {piece.name}")) if piece else ""
-    return page(request, context, "systems/strokes.html", pieces=pieces, piece=piece, drawn=drawn, **_values(context, job, "strokes"))
+    return page(request, context, "systems/strokes.html", pieces=pieces, piece=piece, drawn=drawn, **stage_values(context, job, "strokes"))
 
 
 @router.get("/systems/limits", name="limits")
@@ -180,7 +172,7 @@ def limits(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     rules = jobs.rules_of(job)
     return page(
         request, context, "systems/limits.html", rules=rules, product=product_of(rules, context.knowledge),
-        limits=house_rules(rules, context.knowledge, schools_of(context, job)), **_values(context, job, "limits"),
+        limits=house_rules(rules, context.knowledge, schools_of(context, job)), **stage_values(context, job, "limits"),
     )  # fmt: skip
 
 

@@ -1,0 +1,62 @@
+"""The shelf: data sheets that a job uses and that are else there; out as CSV and JSON, in from them."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from starlette.datastructures import UploadFile
+
+from amber_gable.core.knowledge.shelf import Kind
+from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.exchange.shelf import write_csv, write_json
+from amber_gable.services import shelf
+from amber_gable.services.systems.specs import specs_of
+from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.forms import Typed
+from amber_gable.web.routes.jobs import sent
+from amber_gable.web.routes.systems import stage_values
+from amber_gable.web.templating import page
+
+router = APIRouter()
+_FILES: dict[str, tuple[str, Kind | None]] = {
+    "coatings.csv": ("text/csv; charset=utf-8", "coating"),
+    "sundries.csv": ("text/csv; charset=utf-8", "sundry"),
+    "shelf.json": ("application/json", None),
+}
+
+
+@router.get("/jobs/{job_id}/systems/shelf", name="shelf")
+def shelf_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    used: dict[str, list[str]] = {}
+    for spec in specs_of(context, job):
+        for product in dict.fromkeys(spec.products.values()):
+            used.setdefault(product, []).append(spec.part.name)
+    return page(request, context, "systems/shelf.html", used=used, own=shelf.own_keys(context), is_shipped=shelf.is_shipped,
+                **stage_values(context, job, "shelf"))  # fmt: skip
+
+
+@router.get("/shelf/{name}", name="shelf_file")
+def shelf_file(context: Ctx, name: str) -> Response:
+    if name not in _FILES:
+        raise NotFoundError(f"The shelf is given out as {', '.join(_FILES)}.")
+    media, kind = _FILES[name]
+    known = context.knowledge
+    rows = known.products if kind == "coating" else known.sundries
+    text = write_json(known.products, known.sundries) if kind is None else write_csv(kind, rows)
+    return Response(text, media_type=media, headers={"content-disposition": f'attachment; filename="{name}"'})
+
+
+@router.post("/jobs/{job_id}/systems/shelf", name="take_shelf")
+async def take_shelf(request: Request, context: Ctx, job_id: str, form: Typed) -> Response:
+    upload = form.values.get("file")
+    if not isinstance(upload, UploadFile) or not upload.filename:
+        raise FieldErrors({"file": "Choose a file: the CSV or JSON of a shelf."})
+    taken = shelf.take(context, await upload.read(shelf.MOST_BYTES + 1), job_id, form.flag("leaves_faulty"))
+    answer = page(request, context, "systems/_shelf_answer.html", status_code=200 if taken.is_kept else 422, taken=taken, job_id=job_id)
+    if not taken.is_kept and not taken.faults:
+        answer.status_code = 200
+    return answer
+
+
+@router.post("/jobs/{job_id}/systems/shelf/{row_id}/forget", name="forget_sheet")
+def forget_sheet(request: Request, context: Ctx, job_id: str, row_id: str) -> Response:
+    shelf.forget(context, row_id, job_id)
+    return sent(request.url_for("shelf", job_id=job_id))
