@@ -61,7 +61,7 @@ def test_the_demonstration_week_has_the_windows_its_story_promises(ahead):
 
 def test_a_schedule_is_kept_and_held_against_the_next_forecast(opened, job, ahead):
     made = schedules.make(opened, job, ahead)
-    kept = schedules.saved(opened, job.id, ahead)
+    kept = schedules.saved(opened, job, ahead)
     assert [(v.surface_id, v.coat, v.starts_at) for v in kept.visits] == [(v.surface_id, v.coat, v.starts_at) for v in made.visits]
     assert not kept.is_broken
     painted = outlook.painted_surfaces(job)
@@ -77,7 +77,7 @@ def test_a_schedule_is_kept_and_held_against_the_next_forecast(opened, job, ahea
     jobs.update_rules(opened, job.id, jobs.rules_of(job).model_dump() | {"sun_rule": "shade", "max_rain_probability_pct": 1.0})
     strict = jobs.whole(opened, job.id)
     newer = outlook.outlook(opened, strict, outlook.status(opened, strict))
-    broken = [v for v in schedules.saved(opened, job.id, newer).visits if v.broken_by]
+    broken = [v for v in schedules.saved(opened, job, newer).visits if v.broken_by]
     assert broken
     assert broken[0].broken_by in {"rain", "sun on a warm wall"}
 
@@ -93,7 +93,7 @@ def test_making_it_again_replaces_it_and_can_be_undone(opened, job, ahead):
         set_id, label = changes.undo_label(session, job.id)
     assert label == "make the schedule"
     changes.undo(opened, set_id)
-    back = schedules.saved(opened, job.id)
+    back = schedules.saved(opened, job)
     assert [(v.surface_id, v.starts_at) for v in back.visits] == [(v.surface_id, v.starts_at) for v in first.visits]
 
 

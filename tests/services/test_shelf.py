@@ -146,7 +146,11 @@ def test_a_price_of_our_own_reaches_the_estimate_and_is_undone(opened, job):
 
 
 def test_a_product_of_our_own_is_chosen_preferred_and_can_leave(opened, job):
-    own = {**shipped().products["rivermark-exterior-low-lustre"].model_dump(mode="json"), "key": "mill-house-lustre", "name": "Mill House Lustre"}
+    own = {
+        **shipped().products["rivermark-exterior-low-lustre"].model_dump(mode="json"),
+        "key": "mill-house-lustre",
+        "name": "Mill House Lustre",
+    }
     content = json.dumps({"shelf_version": 1, "coatings": [own]}).encode()
     assert shelf.take(opened, content, job.id, False).new == ("mill-house-lustre",)
     rules = jobs.rules_of(jobs.whole(opened, job.id)).model_copy(update={"product": "mill-house-lustre"})

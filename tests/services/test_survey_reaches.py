@@ -72,7 +72,7 @@ def test_a_roof_and_a_deck_are_sloped_and_flat_to_the_weather(opened):
 def test_only_what_is_painted_is_scheduled_and_a_roof_before_the_wall_below_it(opened):
     boathouse = named(opened, "Slipway Boathouse")
     schedules.make(opened, boathouse, ahead_of(opened, boathouse))
-    visits = schedules.saved(opened, boathouse.id).visits
+    visits = schedules.saved(opened, boathouse).visits
     names = {s.id: s.name for s in outlook.painted_surfaces(boathouse)}
     assert {v.surface_id for v in visits} <= set(names)
     first = {names[v.surface_id]: v.starts_at for v in reversed(visits) if v.coat == 1}

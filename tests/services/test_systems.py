@@ -14,14 +14,17 @@ from amber_gable.core.windows import find_windows
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services import changes, jobs, outlook, schedules
 from amber_gable.services.context import step_clock
+from amber_gable.services.morning import job_morning
 from amber_gable.services.survey import findings, gates, openings, surfaces
 from amber_gable.services.survey.findings import FindingFacts
 from amber_gable.services.survey.openings import OpeningFacts
 from amber_gable.services.survey.surfaces import SurfaceFacts
 from amber_gable.services.systems import choices, samples
 from amber_gable.services.systems.cards import chemistry_of, hazards_of
+from amber_gable.services.systems.choices import Wish
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.heat import peak_of
+from amber_gable.services.systems.silica import silica_of
 from amber_gable.services.systems.specs import difference, schools_of, specs_of, total
 from amber_gable.services.takeoffs import job_takeoff
 from tests.services.test_changes import everything, last
@@ -101,6 +104,46 @@ def test_lead_holds_preparation_up_until_a_part_is_cleared(opened, job):
     assert spec(opened, job, "West wall").is_blocked, "one negative clears nothing else"
 
 
+EQUIPMENT = {"shroud": "Grinder 1", "vacuum": "M class", "respirator": "Tobias, P3", "checked_by": "Marlow"}
+
+
+def test_silica_holds_the_grinding_up_and_nothing_else(opened, job):
+    cottage = named(opened, "Quarry Lane 9")
+
+    def held() -> dict[str, set[str]]:
+        return {s.part.name: {k.key for k in s.system.steps if "silica" in k.blocked_by} for s in specs_of(opened, cottage)}
+
+    # Only the crack of 2.2 mm is ground open; the hairline is not, and nothing of a house of wood.
+    assert {name: keys for name, keys in held().items() if keys} == {"West wall": {"open-cracks"}}
+    assert silica_of(opened, cottage).blocks(spec(opened, cottage, "West wall").part.key)
+    assert not silica_of(opened, job).is_raised
+    record = gates.record(opened, cottage.id, "silica", "works-under", None, EQUIPMENT)
+    assert not any(held().values())
+    assert "silica" in {c.key for c in spec(opened, cottage, "West wall").system.cautions}, "opened, still said"
+    gates.withdraw(opened, cottage.id, record)
+    assert held()["West wall"]
+    for wrong in ({"vacuum": " "}, {"respirator": ""}):
+        with pytest.raises(FieldErrors) as caught:
+            gates.record(opened, cottage.id, "silica", "works-under", None, EQUIPMENT | wrong)
+        assert set(caught.value.errors) == set(wrong)
+
+
+def test_where_a_gate_is_closed_nobody_is_sent_to_paint(opened, job):
+    kept = schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)))
+    held = {v.surface_name for v in kept.visits if v.held_by}
+    assert held == {"South gable wall", "West wall", "East entry door"}
+    first = next(i for i, v in enumerate(kept.visits) if v.held_by)
+    assert not any(v.held_by for v in kept.visits[:first])
+    assert all(v.held_by for v in kept.visits[first:])
+    assert not job_morning(opened, job).visit.held_by
+    for name in held:
+        surface = next(s for e in job.building.elevations for s in e.surfaces if s.name == name)
+        gates.record(opened, job.id, "lead", "test", surface.id, CLEARED)
+    after = {v.surface_name: v.held_by for v in schedules.saved(opened, jobs.whole(opened, job.id)).visits if v.held_by}
+    # At once, by no new plan; where adhesion is doubtful the patch is still waited for.
+    assert after == {"South gable wall": ("the test patch",)}
+
+
 def test_a_pin_a_test_and_a_colour_reach_the_system(opened, job):
     north = elevation(job, "North gable")
     wall = next(s for s in north.surfaces if s.kind == "wall")
@@ -111,7 +154,7 @@ def test_a_pin_a_test_and_a_colour_reach_the_system(opened, job):
     surfaces.update_surface(opened, job.id, wall.id, dark)
     refused = spec(opened, job, wall.id)
     assert [r.key for r in refused.system.refusals] == ["vinyl-darker"]
-    choices.want(opened, job.id, wall.id, "", True, False)
+    choices.want(opened, job.id, wall.id, Wish(is_heat_reflective=True))
     assert spec(opened, job, wall.id).system.refusals == ()
 
 
@@ -389,19 +432,6 @@ def test_a_colour_is_approved_by_a_signature_and_undone_like_anything(opened, jo
     for _ in range(3):
         changes.undo(opened, last(opened, job.id)[0])
     assert everything(opened) == start
-
-
-def test_a_sample_is_looked_at_in_its_sun_and_in_its_shade(opened, job):
-    ahead = outlook.outlook(opened, job, outlook.status(opened, job))
-    day = ahead.step_at(outlook.day_start(ahead, opened.clock.now()))
-    looks = {s.part.name: samples.looks_at(ahead, s.part, day) for s in specs_of(opened, job)}
-    east, west = looks["East wall"], looks["West wall"]
-    # The east has its sun in the morning and is in shade after noon; the west the other way round.
-    assert east[-1].light == "in its shade"
-    assert east[0].at < "12:00" < east[-1].at
-    assert west[0].light == "in its shade"
-    assert west[0].at < "13:00" < west[-1].at
-    assert looks["Windows, 14"] == []
 
 
 def test_a_dark_metal_roof_shows_its_peak_and_a_wooden_wall_none(opened):

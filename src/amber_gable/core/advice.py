@@ -4,6 +4,7 @@ Pure: looks at states from a moment on. Words are written where they are shown (
 Not here: saved schedules (services.morning joins them).
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -47,9 +48,15 @@ def next_run(windows: Windows, surface: int, now: int, at_least: int = 4) -> Nex
     return None
 
 
-def best_next(windows: Windows, now: int) -> NextRun | None:
-    """Return the surface to start with: the earliest to open, the longest of those within an hour."""
-    runs = [run for row in range(windows.states.shape[0]) if (run := next_run(windows, row, now)) is not None]
+def best_next(windows: Windows, now: int, rows: Sequence[int] | None = None) -> NextRun | None:
+    """Return the surface to start with: the earliest to open, the longest of those within an hour.
+
+    Parameters
+    ----------
+    rows : sequence of int, optional
+        Surfaces that work may start on; all where it is not given.
+    """
+    runs = [run for row in (range(windows.states.shape[0]) if rows is None else rows) if (run := next_run(windows, row, now)) is not None]
     if not runs:
         return None
     first = min(run.first for run in runs)

@@ -39,6 +39,8 @@ class Piece:
     area_m2 : float
         Net area.
     coats : int
+    is_held : bool
+        A gate or a test patch keeps its work from starting.
     """
 
     id: str
@@ -46,6 +48,7 @@ class Piece:
     kind: SurfaceKind
     area_m2: float
     coats: int = 2
+    is_held: bool = False
 
 
 @dataclass(frozen=True)
@@ -142,6 +145,7 @@ def tasks_for(
                     allowed=permitted(off_work[row][None, :], steps)[0],
                     unease=_mean_ahead(unease, steps),
                     after=tuple(after),
+                    is_held=piece.is_held,
                 )
             )
     return tasks

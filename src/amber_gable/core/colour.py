@@ -46,6 +46,13 @@ def linear_rgb(hex_code: str, field: str = "hex") -> tuple[float, float, float]:
     return red, green, blue
 
 
+def hex_of(rgb: tuple[float, float, float]) -> str:
+    """Return the sRGB code of red, green and blue as light, each cut to 0 to 1 (IEC 61966-2-1)."""
+    cut = [min(max(c, 0.0), 1.0) for c in rgb]
+    coded = (12.92 * c if c <= 0.0031308 else 1.055 * c ** (1 / 2.4) - 0.055 for c in cut)
+    return "#" + "".join(f"{round(255 * c):02x}" for c in coded)
+
+
 def solar_absorptance(lrv: float) -> float:
     """Return the share of sunlight that a colour of this reflectance [%] takes up (handbook 4)."""
     return 1 - lrv / 100

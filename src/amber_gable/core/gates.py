@@ -1,6 +1,6 @@
-"""Gates: lead and asbestos, raised from year, country and material, and what lets work begin.
+"""Gates: lead, asbestos and silica dust, and what lets work begin.
 
-Nothing is cleared as a whole: one negative test clears the component it was taken from and nothing
+Lead and asbestos are raised from year, country and material, silica from steps that grind masonry. Nothing is cleared as a whole: one negative test clears the component it was taken from and nothing
 else (handbook 12). The tool informs and records; law, label and licensed people decide.
 """
 
@@ -12,8 +12,9 @@ from typing import Literal
 from amber_gable.core.knowledge import Country
 from amber_gable.errors import FieldErrors
 
-Hazard = Literal["lead", "asbestos"]
+Hazard = Literal["lead", "asbestos", "silica"]
 Basis = Literal["test", "works-under"]
+# Those that lie in what is there; silica comes only with grinding.
 HAZARDS: tuple[Hazard, ...] = ("lead", "asbestos")
 
 LEAD_RULES = (
@@ -21,6 +22,8 @@ LEAD_RULES = (
     "Wet methods, HEPA extraction, containment, wind checked; no children near; hands and clothes washed.",
 )
 ASBESTOS_RULES = ("No washing, sanding, grinding or drilling until it is sampled by who is qualified.",)
+SILICA_RULES = ("No grinding of concrete, mortar or render without a shroud on the tool, a vacuum on the shroud, and a fitted respirator.",)
+_RULES: dict[Hazard, tuple[str, ...]] = {"lead": LEAD_RULES, "asbestos": ASBESTOS_RULES, "silica": SILICA_RULES}
 
 # What a record must hold, by hazard and basis: field and what it is called.
 _WANTED: dict[tuple[Hazard, Basis], tuple[tuple[str, str], ...]] = {
@@ -31,6 +34,10 @@ _WANTED: dict[tuple[Hazard, Basis], tuple[tuple[str, str], ...]] = {
     ),
     ("asbestos", "works-under"): (
         ("certificate", "the licensed firm and its licence"), ("notice", "when and how the owner was given notice"), ("containment", "the containment plan"),
+    ),
+    ("silica", "works-under"): (
+        ("shroud", "which tool has its shroud"), ("vacuum", "which vacuum, and the class of its filter"),
+        ("respirator", "who wears which respirator, fitted"), ("checked_by", "who checked it"),
     ),
 }  # fmt: skip
 
@@ -78,6 +85,19 @@ class Gate:
     open_components: tuple[str, ...]
     cleared_components: tuple[str, ...]
     rules: tuple[str, ...]
+
+    @property
+    def held_up(self) -> str:
+        """Return what cannot start while it is closed, and what opens it, in words."""
+        if self.hazard == "silica":
+            return "Grinding cannot start"
+        return "Preparation cannot start"
+
+    @property
+    def opened_by(self) -> str:
+        if self.hazard == "silica":
+            return "Opened by a record of shroud, vacuum and respirator."
+        return "Cleared part by part, by a qualified test on record; or worked under with certificate, notice and containment plan."
 
     def blocks(self, component_id: str) -> bool:
         """Return whether preparation of a component cannot start."""
@@ -133,7 +153,23 @@ def gate(
     done = tuple(c.id for c in suspects if c.id in cleared)
     under = any(r.basis == "works-under" for r in of_hazard)
     state = "cleared" if not still else "works-under" if under else "partly" if done else "closed"
-    return Gate(hazard, True, why, state, still, done, LEAD_RULES if hazard == "lead" else ASBESTOS_RULES)
+    return Gate(hazard, True, why, state, still, done, _RULES[hazard])
+
+
+def silica_gate(ground: Sequence[Component], records: Sequence[Record]) -> Gate:
+    """Return how silica stands: raised by every part whose steps grind, opened by equipment on record (handbook 12).
+
+    Parameters
+    ----------
+    ground : sequence of Component
+        Parts whose steps grind masonry.
+    records : sequence of Record
+    """
+    if not ground:
+        return Gate("silica", False, "nothing here is ground", "not raised", (), (), ())
+    why = f"grinding on {', '.join(c.name for c in ground[:3])}{f' and {len(ground) - 3} more' if len(ground) > 3 else ''}"
+    under = any(r.hazard == "silica" and r.basis == "works-under" for r in records)
+    return Gate("silica", True, why, "works-under" if under else "closed", tuple(c.id for c in ground), (), SILICA_RULES)
 
 
 def _cleared(records: Sequence[Record], positives: Collection[str | None]) -> set[str]:
@@ -148,8 +184,10 @@ def check_record(hazard: str, basis: str, component_id: str | None, details: Map
     ------
     FieldErrors
     """
-    if hazard not in HAZARDS:
-        raise FieldErrors({"hazard": "Choose lead or asbestos."})
+    if hazard not in _RULES:
+        raise FieldErrors({"hazard": "Choose lead, asbestos or silica."})
+    if hazard == "silica" and basis == "test":
+        raise FieldErrors({"basis": "No test clears silica: it comes with the grinding. Put shroud, vacuum and respirator on record."})
     if basis not in ("test", "works-under"):
         raise FieldErrors({"basis": "Choose a qualified test of one part, or working under the rules."})
     faults = {

@@ -65,6 +65,8 @@ class Task:
     allowed: NDArray[np.bool_]
     unease: Array
     after: Sequence[After] = field(default_factory=tuple)
+    # Its work may not start yet: planned once all that may is planned.
+    is_held: bool = False
 
 
 @dataclass(frozen=True)
@@ -142,6 +144,7 @@ def plan(tasks: Sequence[Task], now_step: int) -> Plan:
                 options.append((start, task, set_by))
         if not options:
             break
+        options = [o for o in options if not o[1].is_held] or options
         first = min(start for start, _, _ in options)
         near = [option for option in options if option[0] <= first + GRACE_STEPS]
         # Shade first, then the side already begun, then top before bottom.

@@ -25,9 +25,9 @@ JOB = DemoJob(
         OpeningSpec("West gable", "vent", "2'", "2'", "13'", "16'"),
     ),
     surfaces=(
-        SurfaceSpec("cedar", 12.0, ("wall", "gable"), coating="solid-stain", coated_year=2017, old_lrv_pct=18.0),
-        SurfaceSpec("cedar", 6.0, ("door",), coating="solid-stain", coated_year=2017),
-        SurfaceSpec("metal-roof", 35.0, ("roof",), coating="factory", coated_year=1988),
+        SurfaceSpec("cedar", 12.0, ("wall", "gable"), coating="solid-stain", coated_year=2017, old_hex="#6f7a7d", hex="#525d60"),
+        SurfaceSpec("cedar", 6.0, ("door",), coating="solid-stain", coated_year=2017, old_hex="#6b2f27", hex="#6b2f27"),
+        SurfaceSpec("metal-roof", 20.0, ("roof",), coating="factory", coated_year=1988, hex="#787d7e"),
     ),
     items=(("window-trim", "Window trim", "70'", "5\"", "1"),),
     features=(
@@ -49,4 +49,5 @@ JOB = DemoJob(
         TestSpec("North roof", "magnet", {"holds": "yes", "rust": "yes"}, "Marlow"),
     ),
     walk=(("East gable", "grade", "fair"), ("North", "grade", "fair"), ("around", "shade", "noted"), ("around", "year", "known")),
+    pieces={"windows": ("#dfe3e3", "#dfe3e3"), "trim": ("#dfe3e3", "#dfe3e3")},
 )  # fmt: skip

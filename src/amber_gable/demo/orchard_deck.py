@@ -22,9 +22,9 @@ JOB = DemoJob(
     surfaces=(
         SurfaceSpec("vinyl", 70.0, ("wall", "gable"), is_painted=False, coating="factory"),
         SurfaceSpec("wood-door", 40.0, ("door",), is_painted=False),
-        SurfaceSpec("deck-wood", 28.0, ("deck",), coating="none"),
-        SurfaceSpec("deck-wood", 28.0, ("steps",), coating="solid-stain", coated_year=2018),
-        SurfaceSpec("cedar", 28.0, ("railing",), coating="none", profile="balusters", texture="smooth"),
+        SurfaceSpec("deck-wood", 28.0, ("deck",), coating="none", hex="#b08358"),
+        SurfaceSpec("deck-wood", 28.0, ("steps",), coating="solid-stain", coated_year=2018, hex="#b08358"),
+        SurfaceSpec("cedar", 28.0, ("railing",), coating="none", profile="balusters", texture="smooth", hex="#b08358"),
     ),
     items=(("post", "Railing posts", "4'", "1' 2\"", "9"), ("railing", "Top and bottom rails", "43'", "1' 10\"", "1")),
     features=(

@@ -31,9 +31,9 @@ JOB = DemoJob(
         OpeningSpec("Garage east", "garage-door", "9'", "7'", "6' 6\"", "0'", moves="free"),
     ),
     surfaces=(
-        SurfaceSpec("stucco", 72.0, ("wall",), coating="none"),
-        SurfaceSpec("wood-door", 8.0, ("door",), coating="acrylic", coated_year=2015),
-        SurfaceSpec("steel-door", 60.0, names=("Garage east garage door",), coating="factory", coated_year=1996, old_lrv_pct=80.0),
+        SurfaceSpec("stucco", 72.0, ("wall",), coating="none", hex="#e6ddc6"),
+        SurfaceSpec("wood-door", 8.0, ("door",), coating="acrylic", coated_year=2015, hex="#33504b"),
+        SurfaceSpec("steel-door", 60.0, names=("Garage east garage door",), coating="factory", coated_year=1996, old_lrv_pct=80.0, hex="#d6ccb4"),
     ),
     cuts=(("South", "0', 1' 6\"; 36', 1' 6\""),),
     items=(("stone-sill", "Stone sills, 5 windows", "26'", "9\"", "1"), ("gutter", "Gutters", "98'", "13\"", "1")),
@@ -60,4 +60,5 @@ JOB = DemoJob(
         TestSpec("Garage east garage door", "magnet", {"holds": "yes", "rust": "yes"}, "Marlow"),
     ),
     walk=(("South", "grade", "fair"), ("South", "openings", "right"), ("West", "grade", "poor"), ("around", "damage", "pinned"), ("around", "year", "known")),
+    candidates=(("Body", "Quarry Dust", "#e6ddc6"), ("Body", "Lime Kiln", "#e9e4d8"), ("Body", "Sandbank", "#d9c7a0"), ("Body", "Pale Fern", "#cfd3bd")),
 )  # fmt: skip

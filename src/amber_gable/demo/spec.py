@@ -108,6 +108,10 @@ class DemoJob:
     paints_trim: bool = True
     grounds: Mapping[str, str] = field(default_factory=dict)
     walk: Sequence[tuple[str, str, str]] = ()
+    # Colours of windows, shutters and trim: new and old.
+    pieces: Mapping[str, tuple[str, str]] = field(default_factory=dict)
+    # Zone, name on the card, tint.
+    candidates: Sequence[tuple[str, str, str]] = ()
 
 
 def facts(name: str, year_built: int | None, crew: tuple[str, ...], asbestos_before_year: int | None = None) -> JobFacts:

@@ -47,7 +47,7 @@ JOB = DemoJob(
     ),
     surfaces=(
         SurfaceSpec("wood-siding", 31.0, ("wall", "gable"), coated_year=2013, coating="alkyd", old_hex="#9caf94", hex="#ca8a34"),
-        SurfaceSpec("wood-door", 9.0, ("door",), coated_year=2013, coating="alkyd"),
+        SurfaceSpec("wood-door", 9.0, ("door",), coated_year=2013, coating="alkyd", old_hex="#4a5f57", hex="#3d5a4c"),
         SurfaceSpec("metal-roof", 22.0, names=("Porch east roof",), is_painted=False, coating="factory"),
     ),
     items=(("window-trim", "Window trim, 14 windows", "214' 8\"", "5\"", "1"), ("post", "Porch posts", "7' 4\"", "1' 6\"", "2"),
@@ -78,4 +78,6 @@ JOB = DemoJob(
         ("East", "windows", "shut"), ("South gable", "grade", "poor"), ("South gable", "openings", "right"), ("South gable", "windows", "shut"),
         ("West", "grade", "fair"), ("around", "damage", "pinned"), ("around", "shade", "noted"), ("around", "year", "known"),
     ),
+    pieces={"windows": ("#f2e9d3", "#ece4d0"), "shutters": ("#39504d", "#4a5c55"), "trim": ("#f2e9d3", "#ece4d0")},
+    candidates=(("Body", "Ferry Ochre", "#ca8a34"), ("Body", "Towpath", "#b8742e"), ("Body", "Late Wheat", "#d39a4a")),
 )  # fmt: skip

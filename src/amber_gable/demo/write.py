@@ -13,6 +13,10 @@ from amber_gable.services.survey.findings import FindingFacts
 from amber_gable.services.survey.items import ItemFacts
 from amber_gable.services.survey.openings import OpeningFacts
 from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.systems import choices
+from amber_gable.services.systems.choices import Wish
+from amber_gable.services.systems.colours import add_candidate, colours_of, set_colour
+from amber_gable.services.systems.specs import specs_of
 from amber_gable.store.models import Job, Surface
 from amber_gable.units import parse
 from amber_gable.web.forms import TypedForm
@@ -93,3 +97,13 @@ def _site(context: Context, job_id: str, spec: DemoJob, by_name: dict[str, str])
         site_tests.record(context, job, ids[t.surface], t.kind, t.values, t.painter)
     for station, question, said in spec.walk:
         walk.answer(context, job, by_name.get(station, station), question, said.split())
+    _colours(context, job, spec)
+
+
+def _colours(context: Context, job: Job, spec: DemoJob) -> None:
+    for part, (new, old) in spec.pieces.items():
+        choices.want(context, job.id, part, Wish(old_hex=old))
+        of_part = next(c for c in colours_of(context, specs_of(context, job), ()) if any(s.part.key == part for s in c.specs))
+        set_colour(context, job, of_part, new)
+    for zone, code, tint in spec.candidates:
+        add_candidate(context, job, zone, code, tint)

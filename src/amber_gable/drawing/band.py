@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 from amber_gable.drawing.building import DrawnElevation, LookOf, Paper, Placed, View, draw, views
 from amber_gable.drawing.svg import el, words
+from amber_gable.drawing.wear import Wear
 
 WIDTH = 1180.0
 _MARGIN = 16.0
@@ -35,6 +36,8 @@ class BandStyle:
     sunny: str | None = None
     # A building estimated from a few figures says so across its drawing.
     is_quick: bool = False
+    # For the house in its colours.
+    wear: Wear | None = None
 
 
 def house_band(elevations: Sequence[DrawnElevation], style: BandStyle) -> str:
@@ -52,7 +55,7 @@ def house_band(elevations: Sequence[DrawnElevation], style: BandStyle) -> str:
     room = style.width - 2 * _MARGIN - _GAP * (len(seen) - 1)
     top, foot = (_TOP, _CAPTION) if style.is_labelled else (6.0, 6.0)
     scale = min(room / across, (style.height - top - foot) / tallest)
-    paper = Paper(style.prefix, scale, style.look, style.selected)
+    paper = Paper(style.prefix, scale, style.look, style.selected, wear=style.wear)
     ground = style.height - foot
     # What is left over goes between the views.
     gap = _GAP + (room - across * scale) / max(len(seen), 1)

@@ -11,6 +11,7 @@ from itertools import pairwise
 from amber_gable.core.geometry import Outline, Rect, Region
 from amber_gable.drawing.hatch import Hatch, definition, hatch_id
 from amber_gable.drawing.svg import el, path, title, words
+from amber_gable.drawing.wear import Wear, streak, streak_id
 
 # Planes flatter than this are drawn from above.
 FLAT_BELOW_DEG = 10.0
@@ -147,6 +148,8 @@ class Look:
     label: str
     href: str | None = None
     class_: str = ""
+    # Strength of the streak of light that its sheen throws back.
+    gloss: float = 0.0
 
 
 LookOf = Callable[[DrawnSurface], Look]
@@ -161,6 +164,7 @@ class Paper:
     look: LookOf
     selected: str | None = None
     hatches: dict[str, str] = field(default_factory=dict)
+    wear: Wear | None = None
 
     def definitions(self) -> str:
         return el("defs", "".join(self.hatches.values())) if self.hatches else ""
@@ -182,9 +186,10 @@ class Placed:
     def region(self, region: Region) -> str:
         return self.path(region.outline) + "".join(self.path(hole) for hole in region.holes)
 
-    def rect(self, r: Rect, class_: str) -> str:
+    def rect(self, r: Rect, class_: str, **colours: str | None) -> str:
         x, y = self.at(r.left, r.top)
-        return el("rect", x=x, y=y, width=r.width * self.paper.scale, height=r.height * self.e.rise * self.paper.scale, class_=class_)
+        wide, high = r.width * self.paper.scale, r.height * self.e.rise * self.paper.scale
+        return el("rect", x=x, y=y, width=wide, height=high, class_=class_, **colours)
 
 
 def draw(side: Placed) -> str:
@@ -219,6 +224,9 @@ def _surface(side: Placed, surface: DrawnSurface) -> Iterator[str]:
         key = hatch_id(surface.hatch, paper.scale, paper.prefix, left, foot)
         paper.hatches.setdefault(key, definition(surface.hatch, paper.scale, paper.prefix, left, foot))
         yield el("path", d=data, fill=f"url(#{key})", fill_rule="evenodd", class_="band-hatch")
+    if look.gloss > 0:
+        paper.hatches.setdefault(streak_id(paper.prefix), streak(paper.prefix))
+        yield el("path", d=data, fill=f"url(#{streak_id(paper.prefix)})", fill_opacity=look.gloss, fill_rule="evenodd", class_="band-gloss")
 
 
 def _rake(side: Placed) -> str:
@@ -228,7 +236,8 @@ def _rake(side: Placed) -> str:
     for (x1, y1), (x2, y2) in pairwise(ring):
         if abs(x2 - x1) > 0.02 and abs(y2 - y1) > 0.02 * abs(x2 - x1) and max(y1, y2) > 0.5 * side.e.region.bounds[3]:
             lines.append(path((side.at(x1, y1), side.at(x2, y2)), close=False))
-    return el("path", d="".join(lines), class_="band-rake") if lines else ""
+    worn = side.paper.wear.trim.get(side.e.id) if side.paper.wear else None
+    return el("path", d="".join(lines), class_="band-worn-rake" if worn else "band-rake", stroke=worn) if lines else ""
 
 
 def _balusters(side: Placed) -> str:
@@ -265,14 +274,22 @@ def _opening(side: Placed, opening: DrawnOpening) -> str:
     kind, r = opening.kind, opening.rect
     if kind in ("entry-door", "garage-door", "sliding-door"):
         return _door(side, kind, r)
-    parts = [side.rect(r, class_=f"band-opening band-{kind}")]
+    worn = side.paper.wear.opening(side.e.id, kind) if side.paper.wear else None
+    parts = [_worn(side, opening, worn) if worn else side.rect(r, class_=f"band-opening band-{kind}")]
     if kind in ("shutter", "vent"):
         slats = max(int(r.height / 0.22), 2)
         lines = [(side.at(r.left, r.bottom + i * r.height / slats), side.at(r.right, 0)[0]) for i in range(1, slats)]
         parts.append(el("path", d="".join(f"M{p[0]:.1f} {p[1]:.1f}H{x:.1f}" for p, x in lines), class_="band-slats"))
     elif kind.endswith("-window"):
-        parts.append(el("path", d=_bars(side, opening), class_="band-bars"))
+        parts.append(el("path", d=_bars(side, opening), class_="band-worn-bars" if worn else "band-bars", stroke=worn))
     return "".join(parts)
+
+
+def _worn(side: Placed, opening: DrawnOpening, colour: str) -> str:
+    """A painted opening: of a window the frame, of the rest the face."""
+    if opening.kind.endswith("-window"):
+        return side.rect(opening.rect, class_="band-worn-frame", stroke=colour)
+    return side.rect(opening.rect, class_="band-worn", fill=colour)
 
 
 def _bars(side: Placed, opening: DrawnOpening) -> str:

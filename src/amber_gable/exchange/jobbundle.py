@@ -191,7 +191,7 @@ class TestPart(Part):
 
 
 class ClearancePart(Part):
-    hazard: Literal["lead", "asbestos"]
+    hazard: Literal["lead", "asbestos", "silica"]
     basis: Literal["test", "works-under"]
     elevation: str | None = None
     surface: int | None = Field(default=None, ge=0)

@@ -12,6 +12,7 @@ from amber_gable.services.forecasts import ForecastStatus
 from amber_gable.services.outlook import Outlook
 from amber_gable.services.schedules import SavedSchedule, Visit
 from amber_gable.services.survey.gates import gates_of
+from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.store.models import Job
 
 
@@ -58,12 +59,15 @@ def job_morning(context: Context, job: Job) -> JobMorning:
     try:
         ahead = outlook.outlook(context, job, status)
     except PlanError as fault:
-        return JobMorning(job, status, None, schedules.saved(context, job.id), None, None, "", None, str(fault), gates)
+        return JobMorning(job, status, None, schedules.saved(context, job), None, None, "", None, str(fault), gates)
     now = context.clock.now()
     step = ahead.step_at(now)
-    kept = schedules.saved(context, job.id, ahead)
-    visit = next((v for v in kept.visits if v.ends_at > now), None) if kept else None
-    run = best_next(ahead.windows, step)
+    kept = schedules.saved(context, job, ahead)
+    coming = [v for v in kept.visits if v.ends_at > now] if kept else []
+    # Where a gate or a patch holds a wall up, the crew is sent to the next one; nowhere else to go is said.
+    visit = next((v for v in coming if not v.held_by), coming[0] if coming else None)
+    free = [row for row, surface_id in enumerate(ahead.surface_ids) if not coatings_of(context, job)[surface_id].held_by]
+    run = best_next(ahead.windows, step, free)
     called = names(job)
     run_name = called[ahead.surface_ids[run.surface]] if run else ""
     return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates)

@@ -1,12 +1,13 @@
 """The schedule of a job: made from the outlook, kept, and held against newer forecasts."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import Any
 
 import numpy as np
 
 from amber_gable.core.coats import Piece, coat_id, tasks_for
+from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.schedule import Plan, plan
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
@@ -18,10 +19,10 @@ from amber_gable.services.jobs import rules_of
 from amber_gable.services.outlook import Outlook
 from amber_gable.services.rules import pace_of
 from amber_gable.services.survey.areas import net_area_m2
-from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.services.systems.coatings import Coating, coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store import queries
-from amber_gable.store.models import Job, Schedule, Surface
+from amber_gable.store.models import Elevation, Job, Schedule, Surface
 from amber_gable.store.types import new_id
 
 WHY_UNPLACED = {
@@ -56,6 +57,8 @@ class Visit:
     set_by: str
     # Why it no longer holds by the newest forecast; empty while it does.
     broken_by: str = ""
+    # What keeps the work on this surface from starting: gates, a test patch.
+    held_by: tuple[str, ...] = ()
 
     @property
     def why_then(self) -> str:
@@ -71,7 +74,7 @@ class Visit:
         return cls(**{**row, **times})
 
     def written(self) -> dict[str, Any]:
-        out = {k: v for k, v in self.__dict__.items() if k != "broken_by"}
+        out = {k: v for k, v in self.__dict__.items() if k not in ("broken_by", "held_by")}
         return {k: v.isoformat() if isinstance(v, datetime) else v for k, v in out.items()}
 
 
@@ -91,11 +94,16 @@ class SavedSchedule:
 def _pieces(job: Job, context: Context) -> list[tuple[Surface, Piece]]:
     coatings = coatings_of(context, job)
     return [
-        (s, Piece(s.id, elevation.id, s.kind, net_area_m2(s, elevation, context.knowledge), coatings[s.id].coats))  # type: ignore[arg-type]
+        (s, _piece(s, elevation, context.knowledge, coatings[s.id]))
         for elevation in job.building.elevations
         for s in elevation.surfaces
         if s.is_painted
     ]
+
+
+def _piece(surface: Surface, elevation: Elevation, knowledge: Knowledge, coating: Coating) -> Piece:
+    area = net_area_m2(surface, elevation, knowledge)
+    return Piece(surface.id, elevation.id, surface.kind, area, coating.coats, bool(coating.held_by))  # type: ignore[arg-type]
 
 
 def _propose(context: Context, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface]]:
@@ -121,6 +129,7 @@ def make(context: Context, job: Job, ahead: Outlook) -> SavedSchedule:
     proposal, surfaces = _propose(context, job, ahead)
     by_id = {s.id: (row, s) for row, s in enumerate(surfaces)}
     starts = {v.task: ahead.local(v.start) for v in proposal.visits}
+    held = {surface_id: coating.held_by for surface_id, coating in coatings_of(context, job).items()}
     visits = []
     for placed in proposal.visits:
         surface_id, coat = placed.task.rsplit(":", 1)
@@ -136,6 +145,7 @@ def make(context: Context, job: Job, ahead: Outlook) -> SavedSchedule:
                 last_stroke_at=ahead.local(last_stroke(ahead, row, placed.start)),
                 next_coat_from=starts.get(coat_id(surface_id, int(coat) + 1)),
                 set_by=placed.set_by,
+                held_by=held[surface_id],
             )
         )
     unplaced = []
@@ -159,13 +169,15 @@ def make(context: Context, job: Job, ahead: Outlook) -> SavedSchedule:
     return SavedSchedule(now, ahead.issued_at, rules.painters, visits, unplaced)
 
 
-def saved(context: Context, job_id: str, ahead: Outlook | None = None) -> SavedSchedule | None:
-    """Return the job's schedule; with an outlook, each visit says whether it still holds."""
+def saved(context: Context, job: Job, ahead: Outlook | None = None) -> SavedSchedule | None:
+    """Return the job's schedule, each visit with what holds it up; with an outlook, whether it still holds."""
     with context.reading() as session:
-        row = queries.schedule_of(session, job_id)
+        row = queries.schedule_of(session, job.id)
     if row is None:
         return None
-    visits = [Visit.read(v) for v in row.visits]
+    coatings = coatings_of(context, job)
+    held = {surface: coating.held_by for surface, coating in coatings.items()}
+    visits = [replace(Visit.read(v), held_by=held.get(v["surface_id"], ())) for v in row.visits]
     if ahead is not None:
         now = context.clock.now()
         visits = [_held_against(v, ahead, now) for v in visits]
@@ -175,13 +187,13 @@ def saved(context: Context, job_id: str, ahead: Outlook | None = None) -> SavedS
 def _held_against(visit: Visit, ahead: Outlook, now: datetime) -> Visit:
     row = ahead.row(visit.surface_id)
     if row is None:
-        return Visit(**{**visit.__dict__, "broken_by": "this surface is not painted any more"})
+        return replace(visit, broken_by="this surface is not painted any more")
     if visit.ends_at <= now:
         return visit
     first, last = ahead.step_at(max(visit.starts_at, now)), ahead.step_at(visit.ends_at)
     if (ahead.windows.states[row, first : max(last, first + 1)] == SHUT).any():
         reasons = ahead.windows.reasons(row, first, max(last, first + 1))
-        return Visit(**{**visit.__dict__, "broken_by": short_name(reasons[0].rule)})
+        return replace(visit, broken_by=short_name(reasons[0].rule))
     return visit
 
 
@@ -193,7 +205,7 @@ def calendar_entries(context: Context, job: Job) -> list[Visit]:
     PlanError
         If no schedule was made yet.
     """
-    found = saved(context, job.id)
+    found = saved(context, job)
     if found is None:
         raise PlanError("Make the schedule first; then it can be downloaded.", "schedule")
-    return [Visit(**{**v.__dict__, "starts_at": v.starts_at.astimezone(UTC), "ends_at": v.ends_at.astimezone(UTC)}) for v in found.visits]
+    return [replace(v, starts_at=v.starts_at.astimezone(UTC), ends_at=v.ends_at.astimezone(UTC)) for v in found.visits]

@@ -12,7 +12,7 @@ _PINT_NAME = {
     "m": "meter", "cm": "centimeter", "mm": "millimeter", "ft": "foot", "in": "inch", "yd": "yard",
     "um": "micrometer", "mil": "thou",
     "m2": "meter**2", "ft2": "foot**2",
-    "L": "liter", "gal": "gallon", "qt": "quart",
+    "L": "liter", "mL": "milliliter", "floz": "fluid_ounce", "gal": "gallon", "qt": "quart",
     "m2/L": "meter**2/liter", "ft2/gal": "foot**2/gallon",
     "m2/h": "meter**2/hour", "ft2/h": "foot**2/hour",
     "m/s": "meter/second", "km/h": "kilometer/hour", "mph": "mile/hour", "kn": "knot",

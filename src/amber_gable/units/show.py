@@ -15,6 +15,7 @@ System = Literal["us", "metric"]
 _STYLE: dict[str, tuple[str, dict[System, tuple[str, str, int]]]] = {
     "area": ("m2", {"us": ("ft2", "ft²", 0), "metric": ("m2", "m²", 1)}),
     "volume": ("L", {"us": ("gal", "gal", 2), "metric": ("L", "L", 2)}),
+    "small volume": ("L", {"us": ("floz", "fl oz", 0), "metric": ("mL", "mL", 0)}),
     "temperature": ("C", {"us": ("F", "°F", 0), "metric": ("C", "°C", 1)}),
     "temperature difference": ("dC", {"us": ("dF", "°F", 0), "metric": ("dC", "°C", 1)}),
     "speed": ("m/s", {"us": ("mph", "mph", 0), "metric": ("m/s", "m/s", 1)}),

@@ -78,6 +78,9 @@ def _of_visit(visit: Visit, morning: JobMorning, now: datetime) -> Sentence:
         when = "now" if start <= now else _at(start, now)
         lead = f"Do not paint {the(visit.surface_name)} {when}: {visit.broken_by}."
         return Sentence(lead, "The forecast has changed; make the schedule again.", _until(morning, now), True, True)
+    if visit.held_by:
+        lead = f"Do not start on {the(visit.surface_name)}: {held_words(visit.held_by)}."
+        return Sentence(lead, f"It is planned {_at(start, now)}; every wall that is planned waits.", _until(morning, now), True)
     coat = _COAT.get(visit.coat, f"Coat {visit.coat}").lower()
     if start <= now:
         lead = f"Paint {the(visit.surface_name)} now."
@@ -122,5 +125,11 @@ def next_step(morning: JobMorning, now: datetime) -> Sentence:
     return Sentence(lead, rest, _until(morning, now), wants_schedule=True)
 
 
+def held_words(held_by: tuple[str, ...]) -> str:
+    """Return what work waits for: "lead is not cleared"."""
+    return " and ".join(f"it waits for {why}" if " " in why else f"{why} is not cleared" for why in held_by)
+
+
 def visit_line(visit: Visit) -> str:
-    return f"{visit.surface_name}, {_COAT.get(visit.coat, f'coat {visit.coat}').lower()}"
+    held = f" (held up: {held_words(visit.held_by)})" if visit.held_by else ""
+    return f"{visit.surface_name}, {_COAT.get(visit.coat, f'coat {visit.coat}').lower()}{held}"

@@ -45,6 +45,8 @@ class Facts:
         House rules that differ from their defaults.
     lead, asbestos : {"", "closed", "works-under"}
         How the gates stand for this part; empty where nothing is raised or it was cleared.
+    silica : {"", "works-under"}
+        Whether shroud, vacuum and respirator for grinding are on record.
     method, access : str
         By which it is coated and reached.
     top_m : float
@@ -80,6 +82,7 @@ class Facts:
     schools: Mapping[str, str] = field(default_factory=dict)
     lead: str = ""
     asbestos: str = ""
+    silica: str = ""
     method: str = "roller"
     access: str = "ground"
     top_m: float = 0.0

@@ -39,7 +39,7 @@ class Step:
     wait : Wait
         What must be over before the next step.
     blocked_by : tuple of str
-        Gates that forbid it now: "lead", "asbestos".
+        Gates that forbid it now: "lead", "asbestos", "silica"; or a test patch.
     reasons : tuple of Reason
         The weightiest first.
     """
@@ -138,10 +138,14 @@ def _decisions(matches: Sequence[Match], facts: Facts) -> dict[str, Decision]:
 
 
 def blocked_by(row: StepRow, facts: Facts) -> tuple[str, ...]:
-    """Return the gates that forbid a step: until somebody works under the rules, preparation cannot start (handbook 12)."""
+    """Return the gates that forbid a step: until somebody works under the rules, preparation cannot start (handbook 12).
+
+    Grinding masonry waits for its equipment on record, every time.
+    """
     breaks = row.disturbs or row.abrades
     closed = (("lead", facts.lead, breaks), ("asbestos", facts.asbestos, breaks or row.wets))
-    return tuple(hazard for hazard, state, forbids in closed if state == "closed" and forbids)
+    held = tuple(hazard for hazard, state, forbids in closed if state == "closed" and forbids)
+    return (*held, "silica") if "silica" in row.hazards and facts.silica != "works-under" else held
 
 
 def _prepared(key: str, row: StepRow, reasons: Sequence[Reason], facts: Facts, wait: Wait) -> Step:

@@ -1,4 +1,7 @@
-"""Gates of a job: how lead and asbestos stand, and the records that clear them."""
+"""Gates of a job: how lead and asbestos stand, and the records that clear them and silica.
+
+Silica is raised by steps, so its gate is services.systems.silica.
+"""
 
 from collections.abc import Mapping
 
@@ -23,15 +26,20 @@ def components_of(context: Context, job: Job) -> list[Component]:
     return found
 
 
-def gates_of(context: Context, job: Job) -> list[Gate]:
-    """Return lead and asbestos as they stand on a job."""
+def records_of(context: Context, job: Job) -> list[Record]:
+    """Return the clearances of a job that can still clear something."""
     with context.reading() as session:
         rows = queries.clearances(session, job.id)
-    records = [
+    return [
         Record(row.hazard, row.basis, row.surface_id if row.basis == "test" else None, row.details.get("result", "negative") == "negative")  # type: ignore[arg-type]
         for row in rows
         if row.basis == "works-under" or row.surface_id is not None
     ]
+
+
+def gates_of(context: Context, job: Job) -> list[Gate]:
+    """Return lead and asbestos as they stand on a job."""
+    records = records_of(context, job)
     components = components_of(context, job)
     country = context.knowledge.countries[job.country]
     own = {"lead": job.lead_before_year, "asbestos": job.asbestos_before_year}

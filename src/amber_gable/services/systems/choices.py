@@ -1,10 +1,12 @@
 """What is decided by hand: schools of a job or of the firm, what the owner wants on a part, edits of its steps."""
 
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 
+from amber_gable.core.colour import lrv_pct
+from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.systems.overrides import Edit, check_edit
-from amber_gable.errors import FieldErrors
+from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.changes import ChangeSet, changing, require
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import contractor, rules_of, whole
@@ -39,11 +41,13 @@ def set_school(context: Context, job_id: str, key: str, option: str, for_all: bo
             change.update(job, {"rules": rules.model_copy(update={"schools": schools}).model_dump()})
 
 
-def _choice(change: ChangeSet, job: Job, part: str) -> SystemChoice:
+def choice_of(change: ChangeSet, job: Job, part: str) -> SystemChoice:
+    """Return the row of what was decided by hand for a part, made where there is none."""
     found = next((c for c in queries.system_choices(change.session, job.id) if c.part == part), None)
     if found is None:
         found = SystemChoice(
-            id=new_id(), version=1, job_id=job.id, part=part, wanted="", is_heat_reflective=False, is_vinyl_safe=False, edits=[]
+            id=new_id(), version=1, job_id=job.id, part=part, wanted="", is_heat_reflective=False, is_vinyl_safe=False, hex=None,
+            old_hex=None, coating="", coated_year=None, edits=[],
         )  # fmt: skip
         change.add(found)
     return found
@@ -54,20 +58,66 @@ def _spec(context: Context, job_id: str, part: str) -> tuple[Job, Any]:
     return job, require(next((s for s in specs_of(context, job) if s.part.key == part), None), "part")
 
 
-def want(context: Context, job_id: str, part: str, wanted: str, is_heat_reflective: bool, is_vinyl_safe: bool) -> None:
-    """Say what the owner wants on a part, and what is known of its new colour.
+@dataclass(frozen=True)
+class Wish:
+    """What the owner wants on a part, what is known of its new colour, and, of pieces, what is on them now.
+
+    Parameters
+    ----------
+    wanted : str
+        A family of finish, or "floor-and-sealer"; empty for what the rules say.
+    old_hex, coating, coated_year : str, str, int
+        Of windows, shutters and trim; surfaces keep theirs in the survey.
+    """
+
+    wanted: str = ""
+    is_heat_reflective: bool = False
+    is_vinyl_safe: bool = False
+    old_hex: str | None = None
+    coating: str = ""
+    coated_year: int | None = None
+
+    def check(self, knowledge: Knowledge) -> None:
+        """Refuse what is not in the tables.
+
+        Raises
+        ------
+        FieldErrors
+        """
+        faults = {}
+        families = knowledge.systems.families
+        if self.wanted not in ("", "floor-and-sealer") and (self.wanted not in families or families[self.wanted].role != "finish"):
+            faults["wanted"] = "Choose from the list."
+        if self.coating and self.coating not in knowledge.coatings:
+            faults["coating"] = "Choose a coating from the list."
+        if self.coated_year is not None and not 1600 <= self.coated_year <= 2100:
+            faults["coated_year"] = "The year it was last coated, like 2014; empty if nobody knows."
+        try:
+            if self.old_hex is not None:
+                lrv_pct(self.old_hex)
+        except PlanError as fault:
+            faults["old_hex"] = str(fault)
+        if faults:
+            raise FieldErrors(faults)
+
+
+def decided(context: Context, job_id: str, part: str) -> SystemChoice | None:
+    """Return what was decided by hand for a part, if anything."""
+    with context.reading() as session:
+        return next((c for c in queries.system_choices(session, job_id) if c.part == part), None)
+
+
+def want(context: Context, job_id: str, part: str, wish: Wish) -> None:
+    """Say what the owner wants on a part, what is known of its new colour and of what is on it.
 
     Raises
     ------
     FieldErrors
     """
-    families = context.knowledge.systems.families
-    if wanted not in ("", "floor-and-sealer") and (wanted not in families or families[wanted].role != "finish"):
-        raise FieldErrors({"wanted": "Choose from the list."})
+    wish.check(context.knowledge)
     job, spec = _spec(context, job_id, part)
     with changing(context, f"wanted on {spec.part.name}", job_id) as change:
-        row = _choice(change, job, part)
-        change.update(row, {"wanted": wanted, "is_heat_reflective": is_heat_reflective, "is_vinyl_safe": is_vinyl_safe})
+        change.update(choice_of(change, job, part), asdict(wish))
 
 
 def edit(context: Context, job_id: str, part: str, made: Edit) -> None:
@@ -80,7 +130,7 @@ def edit(context: Context, job_id: str, part: str, made: Edit) -> None:
     job, spec = _spec(context, job_id, part)
     check_edit(made, spec.system, context.knowledge)
     with changing(context, f"{made.op} a step on {spec.part.name}", job_id) as change:
-        row = _choice(change, job, part)
+        row = choice_of(change, job, part)
         change.update(row, {"edits": [*row.edits, asdict(made)]})
 
 
@@ -88,7 +138,7 @@ def forget_edit(context: Context, job_id: str, part: str, index: int) -> None:
     """Take one change by hand back: the rules say again what stood there."""
     job, spec = _spec(context, job_id, part)
     with changing(context, f"follow the rules on {spec.part.name}", job_id) as change:
-        row = _choice(change, job, part)
+        row = choice_of(change, job, part)
         if not 0 <= index < len(row.edits):
             require(None, "change")
         change.update(row, {"edits": [e for i, e in enumerate(row.edits) if i != index]})

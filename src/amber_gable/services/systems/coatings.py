@@ -15,10 +15,12 @@ _BANDS = {"10-29": (10.0, 29.0), "10-25": (10.0, 25.0)}
 
 @dataclass(frozen=True)
 class Coating:
-    """The finish of a surface: its product with the limits this firm holds it to, and how many coats."""
+    """The finish of a surface: its product with the limits this firm holds it to, how many coats, and what holds its work up."""
 
     product: Product
     coats: int
+    # Gates that are closed, a test patch that is waited for: no coat before.
+    held_by: tuple[str, ...] = ()
 
 
 def within_band(product: Product, band: str) -> Product:
@@ -45,5 +47,6 @@ def coatings_of(context: Context, job: Job) -> dict[str, Coating]:
         # Where nothing on the shelf fits, or nothing should go on: the job's own label, so that the hours can still be seen.
         product = known.products[key] if key else product_of(rules, known)
         coats = rules.coats or spec.system.coats or 1
-        found.update({surface: Coating(within_band(product, band), coats) for surface in spec.part.surfaces})
+        held = tuple(dict.fromkeys(why for step in spec.system.steps for why in step.blocked_by))
+        found.update({surface: Coating(within_band(product, band), coats, held) for surface in spec.part.surfaces})
     return found

@@ -72,12 +72,13 @@ def parts_of(context: Context, job: Job, schools: Mapping[str, str]) -> list[Par
     """Return the parts of a job in walking order, then windows, shutters and trim."""
     known = _read(context, job)
     states = _gate_states(context, job)
+    silica = "works-under" if any(r.hazard == "silica" for r in gates.records_of(context, job)) else ""
     found: list[Part] = []
     for e in job.building.elevations:
         for s in e.surfaces:
             if s.is_painted:
                 facts = _surface_facts(context, job, e, s, known, schools)
-                facts = replace(facts, lead=states["lead"].get(s.id, ""), asbestos=states["asbestos"].get(s.id, ""))
+                facts = replace(facts, lead=states["lead"].get(s.id, ""), asbestos=states["asbestos"].get(s.id, ""), silica=silica)
                 found.append(Part(s.id, s.name, facts, _extent(context, e, s), (s.id,)))
     return found + list(_pieces(context, job, found, known))
 
@@ -171,7 +172,7 @@ def _stands_in(opening: Opening, surface: Surface) -> bool:
 
 def _pieces(context: Context, job: Job, surfaces: Sequence[Part], known: _Known) -> Iterable[Part]:
     """Return windows, shutters and trim, each as one part: they are made of and coated like one another."""
-    kinds = context.knowledge.openings
+    kinds, year = context.knowledge.openings, context.clock.now().year
     openings = [(e, o) for e in job.building.elevations for o in e.openings]
     walls = [p for p in surfaces if p.facts.kind in ("wall", "gable")]
     if not walls:
@@ -191,14 +192,14 @@ def _pieces(context: Context, job: Job, surfaces: Sequence[Part], known: _Known)
     ):
         if chosen:
             area = sum(opening_area_m2(kinds[o.kind], rect_of(o), o.panes_across, o.panes_up) for o in chosen)
-            facts = _chosen(replace(bare, kind=kind, findings=findings), known.choices.get(key))
+            facts = _chosen(replace(bare, kind=kind, findings=findings), known.choices.get(key), year)
             yield Part(key, f"{name}, {len(chosen)}", facts, Extent(area, 1.0, 0.0, len(chosen), len(chosen)), ())
     items = [i for i in job.building.items if i.is_painted]
     if items:
         kinds_of = context.knowledge.items
         area = sum(item_area_m2(kinds_of[i.kind], i.count, i.length_m, i.girth_m) for i in items)
         length = sum(i.length_m * i.count for i in items)
-        facts = _chosen(replace(bare, kind="trim"), known.choices.get("trim"))
+        facts = _chosen(replace(bare, kind="trim"), known.choices.get("trim"), year)
         yield Part("trim", "Trim and soffits", facts, Extent(area, 1.0, length, 1, len(items)), ())
 
 
@@ -208,5 +209,18 @@ def _of_wood(model: Facts, context: Context) -> str:
     return model.coating if is_wood and model.coating != "none" else "unknown"
 
 
-def _chosen(facts: Facts, choice: SystemChoice | None) -> Facts:
-    return replace(facts, wanted=choice.wanted) if choice else facts
+def _chosen(facts: Facts, choice: SystemChoice | None, now_year: int) -> Facts:
+    """Return the facts of pieces with what was said of them by hand; the rest is as on the walls."""
+    if choice is None:
+        return facts
+    age = float(now_year - choice.coated_year) if choice.coated_year else facts.coating_age_y
+    coating = choice.coating or facts.coating
+    age = None if coating == "none" else age
+    return replace(
+        facts,
+        wanted=choice.wanted,
+        new_hex=choice.hex,
+        old_hex=choice.old_hex,
+        coating=coating,
+        coating_age_y=None if coating == "none" else age,
+    )

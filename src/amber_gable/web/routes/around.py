@@ -1,4 +1,4 @@
-"""What stands round the house, access to each side, and the gates of lead and asbestos."""
+"""What stands round the house, access to each side, and the gates of lead, asbestos and silica."""
 
 import math
 
@@ -9,6 +9,7 @@ from amber_gable.services import changes
 from amber_gable.services.context import Context
 from amber_gable.services.survey import features, gates
 from amber_gable.services.survey.features import FeatureFacts
+from amber_gable.services.systems.silica import all_gates
 from amber_gable.store import queries
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
@@ -90,10 +91,12 @@ def gates_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
         records=records,
         components=components,
         names={c.id: c.name for c in components},
+        gates=all_gates(context, job),
     )
 
 
-_DETAILS = ("tester", "qualification", "method", "result", "tested_on", "certificate", "notice", "containment")
+_DETAILS = ("tester", "qualification", "method", "result", "tested_on", "certificate", "notice", "containment",
+            "shroud", "vacuum", "respirator", "checked_by")  # fmt: skip
 
 
 @router.post("/clearances", name="add_clearance")

@@ -7,19 +7,18 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
 from amber_gable.core.systems.overrides import Edit
-from amber_gable.core.systems.samples import BRUSH_OUT, COLOUR, SampleFacts
 from amber_gable.drawing.strokes import strokes_svg
 from amber_gable.errors import NotFoundError
-from amber_gable.services import changes, jobs, outlook
+from amber_gable.services import changes, jobs
 from amber_gable.services.context import Context
 from amber_gable.services.rules import JobRules, house_rules, product_of
-from amber_gable.services.systems import choices, samples
+from amber_gable.services.systems import choices
 from amber_gable.services.systems.cards import chemistry_of, hazards_of
+from amber_gable.services.systems.choices import Wish
 from amber_gable.services.systems.heat import peak_of
-from amber_gable.services.systems.parts import parts_of
 from amber_gable.services.systems.pieces import pieces_of
+from amber_gable.services.systems.silica import all_gates
 from amber_gable.services.systems.specs import Spec, difference, schools_of, specs_of, total
-from amber_gable.store import queries
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.forms import Typed
@@ -34,7 +33,8 @@ def stage_values(context: Context, job: Job, part: str) -> dict[str, Any]:
     """Return what every page of this stage has."""
     with context.reading() as session:
         undoable = changes.undo_label(session, job.id)
-    return {"job": job, "stage": "systems", "part": part, "knowledge": context.knowledge, "undoable": undoable}
+    gates = all_gates(context, job)
+    return {"job": job, "stage": "systems", "part": part, "knowledge": context.knowledge, "undoable": undoable, "gates": gates}
 
 
 def _chosen(specs: list[Spec], key: str | None) -> Spec | None:
@@ -58,7 +58,7 @@ def systems(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
         band=systems_band(job, context.knowledge, groups, spec.part.key if spec else None),
         stretches=stretches(spec.system.steps if spec else ()),
         peak=peak_of(context, job, spec.part) if spec else None,
-        held=sum(s.is_blocked for s in specs),
+        held=sum(s.is_blocked for s in specs), choice=choices.decided(context, job.id, spec.part.key) if spec else None,
         about=about(spec, context.knowledge) if spec else [], wait_words=wait_words,
         own_preparation=own_preparation, weather_words=WEATHER_WORDS, **values,
     )  # fmt: skip
@@ -85,7 +85,11 @@ def forget_edit(request: Request, context: Ctx, job_id: str, part: str, index: i
 
 @router.post("/systems/parts/{part}/wanted", name="want_on_part")
 def want_on_part(request: Request, context: Ctx, job_id: str, part: str, form: Typed) -> Response:
-    choices.want(context, job_id, part, form.raw("wanted"), form.flag("is_heat_reflective"), form.flag("is_vinyl_safe"))
+    year = form.optional_whole("coated_year", 1600, 2100, "The year it was last coated, like 2014; empty if nobody knows.")
+    form.done()
+    wish = Wish(form.raw("wanted"), form.flag("is_heat_reflective"), form.flag("is_vinyl_safe"), form.raw("old_hex") or None,
+                form.raw("coating"), year)  # fmt: skip
+    choices.want(context, job_id, part, wish)
     return _back(request, job_id, part)
 
 
@@ -116,44 +120,6 @@ def system_cards(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     known = context.knowledge
     return page(request, context, "systems/cards.html", hazards=hazards_of(specs, known), chemistry=chemistry_of(specs, known),
                 **stage_values(context, job, "cards"))  # fmt: skip
-
-
-def _part_names(context: Context, job: Job) -> dict[str, str]:
-    return {p.key: p.name for p in parts_of(context, job, {})}
-
-
-@router.get("/systems/samples", name="samples")
-def samples_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    specs = specs_of(context, job)
-    with context.reading() as session:
-        rows = queries.samples(session, job.id)
-    ahead = outlook.outlook(context, job, outlook.status(context, job))
-    day = ahead.step_at(outlook.day_start(ahead, context.clock.now()))
-    colours = [(c, samples.looks_at(ahead, c.largest, day)) for c in samples.colours_of([s.part for s in specs], rows)]
-    return page(request, context, "systems/samples.html", specs=specs, rows=rows, colours=colours,
-                open=sum(not c.approved_by for c, _ in colours),
-                today=samples.today_of(context, job), **stage_values(context, job, "samples"))  # fmt: skip
-
-
-@router.post("/systems/samples", name="add_sample")
-def add_sample(request: Request, context: Ctx, job: TheJob, form: Typed) -> Response:
-    details = {name: form.text(name) for name, _ in COLOUR} if form.raw("kind") == BRUSH_OUT else {}
-    facts = SampleFacts(form.raw("kind"), form.raw("part"), form.raw("made_on"), details, form.raw("due_on") or None, form.text("note"))
-    form.done()
-    samples.add(context, job, facts, _part_names(context, job))
-    return sent(request.url_for("samples", job_id=job.id))
-
-
-@router.post("/systems/samples/{sample_id}/result", name="sign_sample")
-def sign_sample(request: Request, context: Ctx, job: TheJob, sample_id: str, form: Typed) -> Response:
-    samples.sign(context, job, sample_id, form.raw("result"), form.text("signed_by"))
-    return sent(request.url_for("samples", job_id=job.id))
-
-
-@router.post("/systems/samples/{sample_id}/remove", name="remove_sample")
-def remove_sample(request: Request, context: Ctx, job_id: str, sample_id: str) -> Response:
-    samples.remove(context, job_id, sample_id)
-    return sent(request.url_for("samples", job_id=job_id))
 
 
 @router.get("/systems/strokes", name="strokes")

@@ -1,0 +1,233 @@
+"""Colours of a job: by zone, in the light of a day, and the boards on which candidates are tried."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from amber_gable.core.colour import lrv_pct
+from amber_gable.core.light import Light, lights_at, seen_hex
+from amber_gable.core.sun import Irradiance, Place, Shade, Sky, on_planes, rise_and_set, sky
+from amber_gable.core.systems.samples import BRUSH_OUT
+from amber_gable.core.systems.zones import MOST, ZONES, BoardPlan, board_plan, looks
+from amber_gable.core.takeoff import coverage
+from amber_gable.errors import FieldErrors, PlanError
+from amber_gable.services.changes import changing, require
+from amber_gable.services.context import Context
+from amber_gable.services.outlook import place_of, shades_of
+from amber_gable.services.systems.choices import choice_of
+from amber_gable.services.systems.specs import Spec
+from amber_gable.store import queries
+from amber_gable.store.models import Candidate, Job, Sample, Surface
+from amber_gable.store.types import new_id
+
+# The sun must be as high as this before a colour is worth judging [°].
+_LIGHT_ENOUGH_DEG = 5.0
+# Morning and evening light: this long after sunrise and before sunset.
+_AFTER_SUNRISE = timedelta(hours=2)
+_STEP_S = 900.0
+
+
+@dataclass(frozen=True)
+class ZoneColour:
+    """One new colour in one zone of the house: approved once, for all parts that wear it."""
+
+    zone: str
+    hex: str | None
+    old_hex: str | None
+    sheen: str
+    specs: tuple[Spec, ...]
+    approved_by: str
+
+    @property
+    def key(self) -> str:
+        """Return what an address calls it."""
+        lrv = self.largest.part.facts.new_lrv_pct
+        return f"{self.zone}-{self.hex.lstrip('#') if self.hex else f'lrv-{lrv}'}".lower().replace(" ", "-")
+
+    @property
+    def largest(self) -> Spec:
+        return max(self.specs, key=lambda s: s.part.extent.area_m2)
+
+
+def colours_of(context: Context, specs: Sequence[Spec], rows: Sequence[Sample]) -> list[ZoneColour]:
+    """Return the colours of a job by zone, each with who approved a brush-out of it on one of its parts."""
+    approved = [r for r in rows if r.kind == BRUSH_OUT and r.result == "approved"]
+    alike: dict[tuple[object, ...], list[Spec]] = {}
+    for spec in specs:
+        facts = spec.part.facts
+        alike.setdefault((ZONES[facts.kind], facts.new_hex, facts.new_lrv_pct), []).append(spec)
+    found = []
+    for group in alike.values():
+        largest = max(group, key=lambda s: s.part.extent.area_m2)
+        facts, keys = largest.part.facts, {s.part.key for s in group}
+        # A signature stands for the tint that was brushed out, not for what came after.
+        signed = next((r.signed_by or "" for r in approved if r.part in keys and r.details.get("tint", facts.new_hex) == facts.new_hex), "")
+        found.append(ZoneColour(ZONES[facts.kind], facts.new_hex, facts.old_hex, _sheen(context, largest), tuple(group), signed))
+    return found
+
+
+def _sheen(context: Context, spec: Spec) -> str:
+    product = context.knowledge.products.get(spec.products.get("coat 1", ""))
+    return product.sheen if product else ""
+
+
+def set_colour(context: Context, job: Job, colour: ZoneColour, hex_code: str) -> None:
+    """Give all parts of one colour another one.
+
+    Raises
+    ------
+    FieldErrors
+        If it is no colour.
+    """
+    code = _checked(hex_code)
+    with changing(context, f"{colour.zone}: {code}", job.id) as change:
+        whole = require(queries.job_whole(change.session, job.id), "job")
+        for spec in colour.specs:
+            row = change.session.get(Surface, spec.part.key)
+            if row is not None:
+                change.update(row, {"hex": code, "lrv_pct": round(lrv_pct(code), 2)})
+            else:
+                change.update(choice_of(change, whole, spec.part.key), {"hex": code})
+
+
+def _checked(hex_code: str) -> str:
+    try:
+        lrv_pct(hex_code.strip())
+    except PlanError as fault:
+        raise FieldErrors({"hex": str(fault)}) from fault
+    return hex_code.strip().lower()
+
+
+def add_candidate(context: Context, job: Job, zone: str, code: str, hex_code: str) -> None:
+    """Put a colour among those that the owner chooses from for a zone.
+
+    Raises
+    ------
+    FieldErrors
+        If it is no colour, has no name, is there already, or there are four.
+    """
+    if zone not in ZONES.values():
+        raise FieldErrors({"zone": "Choose a zone of the house."})
+    faults: dict[str, str] = {}
+    try:
+        hex_code = _checked(hex_code)
+    except FieldErrors as fault:
+        faults |= fault.errors
+    code = code.strip()
+    if not 1 <= len(code) <= 60:
+        faults["code"] = "Give the name or number it has on the card, up to 60 characters."
+    with changing(context, f"{zone}: candidate {code}", job.id) as change:
+        there = [c for c in queries.candidates(change.session, job.id) if c.zone == zone]
+        if len(there) >= MOST:
+            faults["code"] = f"{MOST} are as many as one can compare on a wall: take one away first."
+        if any(c.hex == hex_code for c in there):
+            faults.setdefault("hex", "This colour is among them.")
+        if faults:
+            raise FieldErrors(faults)
+        change.add(Candidate(id=new_id(), version=1, job_id=job.id, zone=zone, code=code, hex=hex_code, added_at=change.at))
+
+
+def remove_candidate(context: Context, job_id: str, candidate_id: str) -> None:
+    with changing(context, "remove the candidate", job_id) as change:
+        row = require(change.session.get(Candidate, candidate_id), "candidate")
+        change.label = f"remove {row.code} from the candidates"
+        change.delete(row)
+
+
+@dataclass(frozen=True)
+class Day:
+    """The clear sky of one day over a house, in quarter-hours from local midnight, and what reaches each elevation."""
+
+    midnight: datetime
+    sky: Sky
+    planes: Irradiance
+    rows: dict[str, int]
+    hours: dict[str, int]
+
+    def local(self, step: int) -> datetime:
+        return datetime.fromtimestamp(self.midnight.timestamp() + step * _STEP_S, UTC).astimezone(self.midnight.tzinfo)
+
+    def lights(self, step: int) -> dict[str, Light]:
+        """Return the light on each elevation by its id."""
+        found = lights_at(self.sky, self.planes, step)
+        return {key: found[row] for key, row in self.rows.items()}
+
+
+def day_of(context: Context, job: Job) -> Day:
+    """Return the clear sky over a job today."""
+    midnight = context.clock.now().astimezone(ZoneInfo(job.time_zone)).replace(hour=0, minute=0, second=0, microsecond=0)
+    elevations = job.building.elevations
+    facing = tuple((e.id, e.azimuth_deg, e.tilt_deg, shades_of(job, e)) for e in elevations)
+    place = place_of(job)
+    return context.cached(("clear day", place, midnight, facing), lambda: _day(place, midnight, facing))
+
+
+def _day(place: Place, midnight: datetime, facing: Sequence[tuple[str, float, float, tuple[Shade, ...]]]) -> Day:
+    # To the next midnight, so that a day of 23 or 25 hours is whole.
+    seconds = ((midnight + timedelta(days=1)).astimezone(UTC) - midnight.astimezone(UTC)).total_seconds()
+    above = sky(place, midnight.timestamp() + np.arange(0, seconds, _STEP_S), 0.0)
+    planes = on_planes(above, [f[1] for f in facing], [f[2] for f in facing], shades=[f[3] for f in facing])
+    rise, fall = rise_and_set(place, midnight)
+
+    def step_at(moment: datetime) -> int:
+        return int((moment.timestamp() - midnight.timestamp()) // _STEP_S)
+
+    hours = {"noon": int(np.argmax(above.elevation_deg))}
+    if rise is not None and fall is not None and fall - rise > 2 * _AFTER_SUNRISE:
+        hours = {"morning": step_at(rise + _AFTER_SUNRISE), **hours, "evening": step_at(fall - _AFTER_SUNRISE)}
+    return Day(midnight, above, planes, {f[0]: row for row, f in enumerate(facing)}, hours)
+
+
+@dataclass(frozen=True)
+class TrialLook:
+    """When to stand before which wall, in what light, and how each candidate looks then."""
+
+    wall: str
+    at: datetime
+    light: str
+    seen: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Trial:
+    """The boards of a zone: what to make, where to hang them, when to look."""
+
+    plan: BoardPlan
+    walls: tuple[str, ...]
+    looks: tuple[TrialLook, ...]
+
+
+def trial_of(context: Context, job: Job, colour: ZoneColour, candidates: Sequence[Candidate]) -> Trial:
+    """Return how candidates for a zone are tried: on the wall with most sun and on the one with least."""
+    day = day_of(context, job)
+    names = {e.id: e.name for e in job.building.elevations}
+    is_light = day.sky.elevation_deg > _LIGHT_ENOUGH_DEG
+    sun = {key: int((day.planes.direct_sun[day.rows[key]] & is_light).sum()) for key in _elevations(context, job, colour)}
+    walls = list(dict.fromkeys([max(sun, key=lambda k: sun[k]), min(sun, key=lambda k: sun[k])])) if sun else []
+    found = []
+    for key in walls:
+        for look in looks(day.planes.direct_sun[day.rows[key]], is_light):
+            light = day.lights(look.step)[key]
+            found.append(TrialLook(names[key], day.local(look.step), look.light, tuple(seen_hex(c.hex, light) for c in candidates)))
+    product = context.knowledge.products.get(colour.largest.products.get("coat 1", ""))
+    spread = coverage(product.volume_solids_pct, product.dry_film_um).practical_m2_per_l if product else 10.0
+    plan = board_plan(len(candidates), max(len(walls), 1), spread)
+    return Trial(plan, tuple(names[key] for key in walls), tuple(sorted(found, key=lambda look: look.at)))
+
+
+def _elevations(context: Context, job: Job, colour: ZoneColour) -> list[str]:
+    """Return the ids of the elevations on which a zone is seen."""
+    surfaces = {s for spec in colour.specs for s in spec.part.surfaces}
+    kinds = context.knowledge.openings
+    parts = {spec.part.key for spec in colour.specs}
+    found = []
+    for e in job.building.elevations:
+        has_pieces = ("windows" in parts and any(kinds[o.kind].has_panes for o in e.openings)) or (
+            "shutters" in parts and any(o.kind == "shutter" for o in e.openings)
+        )
+        if any(s.id in surfaces for s in e.surfaces) or has_pieces or ("trim" in parts and e.kind == "wall"):
+            found.append(e.id)
+    return found

@@ -1,0 +1,19 @@
+"""The gate of silica dust: raised by the steps of a job that grind masonry."""
+
+from amber_gable.core.gates import Component, Gate, silica_gate
+from amber_gable.services.context import Context
+from amber_gable.services.survey.gates import gates_of, records_of
+from amber_gable.services.systems.specs import specs_of
+from amber_gable.store.models import Job
+
+
+def silica_of(context: Context, job: Job) -> Gate:
+    """Return how silica stands on a job."""
+    rows = context.knowledge.systems.steps
+    grinds = [s.part for s in specs_of(context, job) if any("silica" in rows[k.key].hazards for k in s.system.steps if k.key in rows)]
+    return silica_gate([Component(p.key, p.name, False) for p in grinds], records_of(context, job))
+
+
+def all_gates(context: Context, job: Job) -> list[Gate]:
+    """Return lead, asbestos and silica as they stand."""
+    return [*gates_of(context, job), silica_of(context, job)]
