@@ -20,6 +20,8 @@ class Block:
     end: int
     coat: int
     is_broken: bool
+    # A gate or a patch keeps it from starting.
+    is_held: bool = False
 
 
 def strip(axis: Axis, blocks: Sequence[Block], is_day: NDArray[np.bool_]) -> str:
@@ -33,9 +35,9 @@ def strip(axis: Axis, blocks: Sequence[Block], is_day: NDArray[np.bool_]) -> str
         x = axis.at(visible[0])
         # Wide enough for its number, however short the coat.
         width = max(axis.at(visible[1]) - x, 1.5)
-        class_ = f"strip-coat strip-coat-{min(block.coat, 2)}" + (" is-broken" if block.is_broken else "")
+        class_ = f"strip-coat strip-coat-{min(block.coat, 2)}" + (" is-broken" if block.is_broken else " is-held" if block.is_held else "")
         parts.append(el("rect", x=f"{x:.2f}%", y=4, width=f"{width:.2f}%", height=HEIGHT - 8, class_=class_))
-        label = f"{block.coat}!" if block.is_broken else str(block.coat)
+        label = f"{block.coat}!" if block.is_broken else f"{block.coat}?" if block.is_held else str(block.coat)
         number_class = f"strip-number strip-number-{min(block.coat, 2)}"
         parts.append(el("text", label, x=f"{x + width / 2:.2f}%", y=HEIGHT / 2 + 5, class_=number_class))
     parts.append(el("line", x1="0", x2="0", y1=0, y2=HEIGHT, class_="cursor", data_cursor=""))

@@ -23,6 +23,8 @@ _STYLE: dict[str, tuple[str, dict[System, tuple[str, str, int]]]] = {
     "film": ("um", {"us": ("mil", "mil", 1), "metric": ("um", "µm", 0)}),
     "rain": ("mm", {"us": ("in", "in", 2), "metric": ("mm", "mm", 1)}),
     "rate": ("m2/h", {"us": ("ft2/h", "ft²/h", 0), "metric": ("m2/h", "m²/h", 1)}),
+    # Many metres of joint or edge, where inches say nothing.
+    "run": ("m", {"us": ("ft", "ft", 0), "metric": ("m", "m", 1)}),
     "length": ("m", {"us": ("ft", "ft", 2), "metric": ("m", "m", 2)}),
 }
 

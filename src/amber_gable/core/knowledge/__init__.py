@@ -35,7 +35,7 @@ from amber_gable.core.knowledge.rows import (
     Texture,
     Tight,
 )
-from amber_gable.core.knowledge.system_rows import CautionRow, Family, Rule, School, StepRow, Systems, Wait
+from amber_gable.core.knowledge.system_rows import CautionRow, Consumable, Family, Rule, School, StepRow, Systems, Wait
 from amber_gable.errors import FieldErrors, PlanError
 
 _FOLDER = Path(__file__).parent
@@ -102,7 +102,7 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
         if twice:
             raise KnowledgeError(f"systems/rules/{path.name}: {min(twice)}: there is a rule of this name already.")
         rules |= found
-    systems = {name: table(f"systems/{name}") for name in ("steps", "families", "cautions", "schools")}
+    systems = {name: table(f"systems/{name}") for name in ("steps", "families", "cautions", "schools", "consumables")}
     return tables | {"systems": systems | {"rules": rules}}
 
 
@@ -156,7 +156,8 @@ def shipped() -> Knowledge:
 
 
 __all__ = [
-    "Access", "CautionRow", "Cladding", "Coating", "Condition", "Country", "Extent", "Family", "FeatureKind", "Ground", "ItemKind",
+    "Access", "CautionRow", "Cladding", "Coating", "Condition", "Consumable", "Country", "Extent",
+    "Family", "FeatureKind", "Ground", "ItemKind",
     "Knowledge", "KnowledgeError", "Limits", "Method", "Money", "OpeningKind", "Product", "Profile", "Rule", "School", "SiteTests", "Size",
     "StepRow", "Substrate", "Sundry", "Systems", "Texture", "Tight", "Wait", "build", "read_tables", "shipped",
 ]  # fmt: skip

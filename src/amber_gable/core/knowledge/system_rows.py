@@ -32,7 +32,7 @@ class StepRow(Row):
     wait: Wait = Wait()
     weather: tuple[Weather, ...] = ()
     tools: tuple[str, ...] = ()
-    # Families of sundries used up.
+    # Consumables used up.
     uses: tuple[str, ...] = ()
     chemicals: tuple[str, ...] = ()
     ppe: tuple[str, ...] = ()
@@ -56,6 +56,17 @@ class Family(Row):
     wait_h: float = Field(default=0.0, ge=0)
     # Of stains, 1 clear to 4 solid; 0 for what is no stain.
     opacity: int = Field(default=0, ge=0, le=4)
+    source: str
+
+
+class Consumable(Row):
+    """What a step uses up, by the unit it comes in."""
+
+    label: str
+    unit: str
+    # How much of what the step counts by one unit is enough for.
+    covers: dict[Literal["m2", "m2 found", "m", "opening", "piece"], float] = Field(min_length=1)
+    is_reused: bool = False
     source: str
 
 
@@ -124,3 +135,4 @@ class Systems(Row):
     cautions: dict[str, CautionRow]
     schools: dict[str, School]
     rules: dict[str, Rule]
+    consumables: dict[str, Consumable]

@@ -53,6 +53,10 @@ def _strangers(knowledge: Knowledge) -> Iterator[tuple[str, str]]:
             yield from ((f"systems.cautions.{name}.when", tag) for tag in options(condition) if tag not in tags)
     for name, step in systems.steps.items():
         yield from ((f"systems.steps.{name}.hazards", c) for c in step.hazards if c not in systems.cautions)
+        for used in step.uses:
+            row = systems.consumables.get(used)
+            if row is None or step.of not in row.covers:
+                yield f"systems.steps.{name}.uses", used if row is None else f"{used} by the {step.of}"
         yield from ((f"systems.steps.{name}.chemicals", c) for c in step.chemicals if c not in knowledge.sundries)
     for name, school in systems.schools.items():
         if school.default not in school.options:

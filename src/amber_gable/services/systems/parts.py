@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 
 from amber_gable.core.items import item_area_m2, opening_area_m2
 from amber_gable.core.profiles import factor_of
-from amber_gable.core.systems.estimate import Extent
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.samples import TEST_PATCH
+from amber_gable.core.systems.work import Extent
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.survey import gates

@@ -7,6 +7,7 @@ from amber_gable.core.products import Clash, choose_all, clashes
 from amber_gable.core.systems.estimate import NOTHING, Estimate, estimate
 from amber_gable.core.systems.overrides import Edit, apply
 from amber_gable.core.systems.specify import System, specify
+from amber_gable.core.systems.work import Work, work_of
 from amber_gable.errors import FieldErrors
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import contractor, rules_of
@@ -29,6 +30,8 @@ class Spec:
         By step.
     warnings : tuple of str
         What the engine would say to the painter's changes.
+    works : mapping of str to Work
+        What each step comes to, by its key.
     """
 
     part: Part
@@ -38,6 +41,7 @@ class Spec:
     clashes: tuple[Clash, ...]
     warnings: tuple[str, ...]
     edits: tuple[Edit, ...]
+    works: Mapping[str, Work]
     estimate: Estimate
 
     @property
@@ -103,8 +107,10 @@ def spec_of(context: Context, job: Job, part: Part, edits: Sequence[Edit], prefe
     system, warnings = apply(ruled, edits, part.facts, known)
     products = {s.key: products[s.key] for s in system.steps if s.key in products}
     method = known.methods[str(system.value("method", rules.method))]
-    figure = estimate(system, products, part.facts, part.extent, pace_of(rules, known), method.loss_pct, known)
-    return Spec(part, ruled, system, products, tuple(clashes(known, system, part.facts, products)), warnings, tuple(edits), figure)
+    pace = pace_of(rules, known)
+    works = {s.key: work_of(s, products.get(s.key, ""), part.extent, part.facts, pace, method.loss_pct, known) for s in system.steps}
+    figure = estimate(system, products, works, known)
+    return Spec(part, ruled, system, products, tuple(clashes(known, system, part.facts, products)), warnings, tuple(edits), works, figure)
 
 
 def _state(context: Context, job: Job) -> tuple[object, ...]:

@@ -27,7 +27,7 @@ def _strips(schedule: SavedSchedule, ahead: Outlook, hours: Hours, job: Job) -> 
     """Return (surface id, name, strip) for every painted surface, by its first visit."""
     by_surface: dict[str, list[Block]] = {}
     for visit in schedule.visits:
-        block = Block(ahead.step_at(visit.starts_at), ahead.step_at(visit.ends_at), visit.coat, bool(visit.broken_by))
+        block = Block(ahead.step_at(visit.starts_at), ahead.step_at(visit.ends_at), visit.coat, bool(visit.broken_by), bool(visit.held_by))
         by_surface.setdefault(visit.surface_id, []).append(block)
     is_day = ahead.windows.climate.sky.is_day
     names = morning.names(job)

@@ -24,7 +24,7 @@ from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
-from amber_gable.web.views.systems import WEATHER_WORDS, about, grouped, own_preparation, stretches, systems_band, wait_words
+from amber_gable.web.views.systems import WEATHER_WORDS, about, grouped, own_preparation, stretches, systems_band, takes, uses, wait_words
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
@@ -60,7 +60,7 @@ def systems(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
         peak=peak_of(context, job, spec.part) if spec else None,
         held=sum(s.is_blocked for s in specs), choice=choices.decided(context, job.id, spec.part.key) if spec else None,
         about=about(spec, context.knowledge) if spec else [], wait_words=wait_words,
-        own_preparation=own_preparation, weather_words=WEATHER_WORDS, **values,
+        own_preparation=own_preparation, takes=takes, uses=uses, weather_words=WEATHER_WORDS, **values,
     )  # fmt: skip
 
 

@@ -8,10 +8,12 @@ from markupsafe import Markup
 
 from amber_gable.core.knowledge import Knowledge, Wait
 from amber_gable.core.systems.specify import Step
+from amber_gable.core.systems.work import Need, Work
 from amber_gable.drawing.band import BandStyle, house_band
 from amber_gable.drawing.building import DrawnSurface, Look
 from amber_gable.services.systems.specs import Spec
 from amber_gable.store.models import Job
+from amber_gable.units import System, show
 from amber_gable.web.views.drawn import drawn_house
 
 # Up to which phase a stretch of work goes, and what it is called.
@@ -82,6 +84,42 @@ def wait_words(wait: Wait, recoat_h: float | None = None) -> str:
         return f"{label_h:g} h by the label" if label_h else _UNTIL["label-recoat"]
     fixed = f"{wait.hours / 24:g} days" if wait.hours >= 48 else f"{wait.hours:g} h" if wait.hours else ""
     return " and ".join(w for w in (fixed, _UNTIL.get(wait.until or "", "")) if w)
+
+
+# What a step counts by, for one and for many.
+_COUNTED = {"opening": ("opening", "openings"), "piece": ("piece", "pieces"), "once": ("time", "times")}
+
+
+def _counted(amount: float, of: str, system: System) -> str:
+    if of in ("m2", "m2 found"):
+        return show(amount, "area", system) + (" found" if of == "m2 found" else "")
+    if of == "m":
+        return show(amount, "run", system)
+    return f"{amount:g} {_COUNTED[of][amount != 1]}"
+
+
+def takes(work: Work, system: System) -> str:
+    """Return what a step takes, with its arithmetic: "419 ft² at 108 ft²/h: 3.9 painter-hours"."""
+    if not work.hours:
+        return "no painter's time"
+    hours = f"{work.hours:.2g}" if work.hours < 1 else f"{work.hours:.1f}"
+    if work.of == "once":
+        return f"{hours} painter-hours"
+    is_area = work.of in ("m2", "m2 found")
+    rate = show(work.rate, "rate", system) if is_area else f"{_counted(work.rate, work.of, system)} an hour"
+    return f"{_counted(work.amount, work.of, system)} at {rate}: {hours} painter-hour{'' if hours == '1' else 's'}"
+
+
+def uses(need: Need, work: Work, system: System) -> str:
+    """Return what a step uses up, with its basis: "caulk, 4 cartridges of 300 ml: one for 33 ft"."""
+    if need.unit == "L":
+        if not need.basis:
+            return need.label
+        figure = show(need.quantity, "volume" if need.quantity >= 1 else "small volume", system)
+        each = show(need.basis, "spread", system)
+        return f"{need.label}, {figure} at {each}"
+    again = ", used again" if need.is_reused else ""
+    return f"{need.label}, {need.quantity:g} × {need.unit}: one for {_counted(need.basis, work.of, system)}{again}"
 
 
 def systems_band(job: Job, knowledge: Knowledge, groups: Sequence[Group], selected: str | None) -> Markup:

@@ -1,0 +1,73 @@
+"""Work: amounts, hours and what is used up, worked by hand from the handbook's rates."""
+
+import pytest
+
+from amber_gable.core.coats import Pace
+from amber_gable.core.products import choose_all
+from amber_gable.core.systems.facts import Facts, Found
+from amber_gable.core.systems.overrides import Edit, apply
+from amber_gable.core.systems.specify import specify
+from amber_gable.core.systems.work import Extent, work_of
+
+# A painted wall of 60 m2, 38 m of joints round four windows, a tenth of it peeling.
+WALL = Facts("wood-siding", coating="acrylic", findings=(Found("peeling", "to-10"), Found("mildew", "spots")), texture="smooth")
+EXTENT = Extent(area_m2=60.0, uptake=1.1, joints_m=38.0, openings=4, pieces=1)
+PACE = Pace(10.0, 13.0, 2)
+
+
+@pytest.fixture
+def works(knowledge):
+    system = specify(WALL, knowledge)
+    products = choose_all(knowledge, system, WALL)
+    return {s.key: work_of(s, products.get(s.key, ""), EXTENT, WALL, PACE, 8.0, knowledge) for s in system.steps}
+
+
+def needs(work) -> dict[str, float]:
+    return {n.key: n.quantity for n in work.needs}
+
+
+def test_hours_are_amount_over_rate(works, knowledge):
+    share = knowledge.extents["to-10"].share + knowledge.extents["spots"].share
+    scrape, caulk, mask = works["scrape"], works["caulk"], works["mask"]
+    # Handbook 7: light scraping and sanding 10 m2, caulk 18 m an hour, an opening masked in a quarter of one.
+    assert (scrape.amount, scrape.of) == (pytest.approx(60 * share), "m2 found")
+    assert scrape.hours == pytest.approx(60 * share / 10)
+    assert caulk.hours == pytest.approx(38 / 18)
+    assert mask.hours == pytest.approx(4 * 0.25)
+    # A coat at the crew's pace, the second quicker; each hour is one painter's.
+    assert works["coat 1"].hours == pytest.approx(60 / 10)
+    assert works["coat 2"].hours == pytest.approx(60 / 13)
+
+
+def test_what_is_used_up_is_counted_up_to_whole_pieces(works, knowledge):
+    # 38 m of joint at 10 m from a cartridge; four openings of a roll of tape for eight.
+    assert needs(works["caulk"]) == {"caulk": 4}
+    assert needs(works["mask"]) == {"tape": 1, "film": 1, "ground-sheets": 2}
+    assert [n.key for n in works["mask"].needs if n.is_reused] == ["ground-sheets"]
+    low = knowledge.products["rivermark-exterior-low-lustre"]
+    # Handbook 7: 10 x solids / film, less loss, over profile and texture.
+    litres = 60 * 1.1 / (10 * low.volume_solids_pct / low.dry_film_um * 0.92)
+    assert needs(works["coat 1"]) == {"rivermark-exterior-low-lustre": pytest.approx(litres)}
+    assert works["coat 1"].needs[0].basis * litres == pytest.approx(60)
+
+
+def test_concentrate_is_counted_at_the_strongest_mix(works, knowledge):
+    bleach = knowledge.sundries["bleach-wash"]
+    share = knowledge.extents["to-10"].share + knowledge.extents["spots"].share
+    mix = works["mildew-wash"].amount / bleach.spread_m2_per_l
+    assert works["mildew-wash"].amount in (60.0, pytest.approx(60 * share))
+    # One part to three of water (handbook 6).
+    assert needs(works["mildew-wash"])["bleach-wash"] == pytest.approx(mix / 4)
+
+
+def test_every_step_of_the_table_can_be_reckoned(knowledge):
+    """Whatever a step counts by, its amounts are finite and never below nothing."""
+    system = specify(WALL, knowledge)
+    for key in knowledge.systems.steps:
+        by_hand, _ = apply(
+            system, [Edit("drop", key)] * (key in {s.key for s in system.steps}) + [Edit("add", key, "clear")], WALL, knowledge
+        )
+        step = next(s for s in by_hand.steps if s.key == key)
+        work = work_of(step, "", EXTENT, WALL, PACE, 8.0, knowledge)
+        assert 0 <= work.hours < 200
+        assert all(0 < n.quantity < 2000 and n.basis > 0 for n in work.needs), key
