@@ -128,6 +128,9 @@ def _set(path, value):
     return change
 
 
+PATCH = {"part_name": "West wall", "kind": "test-patch", "made_on": "2026-09-10", "due_on": "2026-09-20"}
+
+
 @pytest.mark.parametrize(
     ("path", "value", "told"),
     [
@@ -148,6 +151,15 @@ def _set(path, value):
         ("site_tests.0.kind", "lick", "site_tests.0.kind"),
         ("walk", [{"station": "tower/top", "question": "grade", "answer": "good"}], "walk.0.station"),
         ("clearances", [{"hazard": "lead", "basis": "test", "details": {}}], "clearances.0.details.tester"),
+        ("systems", [{"wanted": "tar", "pieces": "trim"}], "systems.0.wanted"),
+        ("systems", [{"pieces": "trim"}, {"pieces": "trim"}], "systems.1"),
+        ("systems", [{}], "systems.0"),
+        ("systems", [{"pieces": "trim", "edits": [{"op": "add", "step": "dance"}]}], "systems.0.edits.0.step"),
+        ("samples", [PATCH | {"due_on": "2026-09-12"}], "samples.0.due_on"),
+        ("samples", [PATCH | {"made_on": "2027-09-10", "due_on": "2027-09-20"}], "samples.0.made_on"),
+        ("samples", [PATCH | {"result": "approved", "signed_by": "I"}], "samples.0.result"),
+        ("samples", [PATCH | {"result": "holds"}], "samples.0.signed_by"),
+        ("candidates", [{"zone": "Moat", "code": "x", "hex": "#ffffff"}], "candidates.0.zone"),
     ],
 )
 def test_a_bundle_that_cannot_be_is_told_by_path(opened, job, path, value, told):
@@ -167,7 +179,7 @@ def test_a_bundle_that_cannot_be_is_told_by_path(opened, job, path, value, told)
 def test_an_empty_building_and_one_of_walls_alone(opened, job):
     bundle = json.loads(jobbundle.write(export(opened, job)))
     bundle["building"] = {"front_azimuth_deg": 90.0}
-    for name in ("features", "findings", "site_tests", "clearances", "walk"):
+    for name in ("features", "findings", "site_tests", "clearances", "walk", "systems", "samples", "candidates"):
         bundle[name] = []
     with pytest.raises(FieldErrors, match="needs a block"):
         read_in(opened, jobbundle.read(json.dumps(bundle).encode()))

@@ -12,10 +12,13 @@ from amber_gable.core.systems.overrides import Edit
 from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.core.windows import find_windows
 from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.exchange import jobbundle
 from amber_gable.services import changes, jobs, outlook, schedules
 from amber_gable.services.context import step_clock
 from amber_gable.services.morning import job_morning
 from amber_gable.services.survey import findings, gates, openings, surfaces
+from amber_gable.services.survey.bundle import export
+from amber_gable.services.survey.bundle_in import read_in
 from amber_gable.services.survey.findings import FindingFacts
 from amber_gable.services.survey.openings import OpeningFacts
 from amber_gable.services.survey.surfaces import SurfaceFacts
@@ -27,6 +30,7 @@ from amber_gable.services.systems.heat import peak_of
 from amber_gable.services.systems.silica import silica_of
 from amber_gable.services.systems.specs import difference, schools_of, specs_of, total
 from amber_gable.services.takeoffs import job_takeoff
+from amber_gable.store import queries
 from tests.services.test_changes import everything, last
 from tests.services.test_survey import CLEARED, elevation
 
@@ -440,3 +444,25 @@ def test_a_dark_metal_roof_shows_its_peak_and_a_wooden_wall_none(opened):
     wall = next(s.part for s in specs_of(opened, boathouse) if s.part.name == "South wall")
     assert 50 < peak_of(opened, boathouse, roof).new_c < 95
     assert peak_of(opened, boathouse, wall) is None
+
+
+def test_what_was_decided_travels_in_the_bundle(opened, job):
+    west = spec(opened, job, "West wall").part.key
+    choices.want(opened, job.id, "windows", Wish("trim-enamel", old_hex="#ece4d0", coated_year=2001))
+    choices.edit(opened, job.id, west, Edit("drop", "caulk", note="new joints"))
+    choices.edit(opened, job.id, west, Edit("add", "own", "dry", note="Take the dish down"))
+    patch = samples.add(opened, job, SampleFacts("test-patch", west, "2026-09-01", {}, "2026-09-10"), {west: "West wall"})
+    samples.sign(opened, job, patch, "holds", "Ines")
+    gates.record(opened, job.id, "silica", "works-under", None, EQUIPMENT)
+    out = jobbundle.write(export(opened, jobs.whole(opened, job.id)))
+    again = jobs.whole(opened, read_in(opened, jobbundle.read(out.encode())))
+    assert jobbundle.write(export(opened, again)) == out
+    before = {s.part.name: s for s in specs_of(opened, jobs.whole(opened, job.id))}
+    after = {s.part.name: s for s in specs_of(opened, again)}
+    for name, old in before.items():
+        assert steps(after[name]) == steps(old), name
+        assert (after[name].products, after[name].warnings) == (old.products, old.warnings)
+    assert "own 1" in steps(after["West wall"])
+    with opened.reading() as session:
+        assert {s.signed_by for s in queries.samples(session, again.id)} == {"Ines"}
+        assert [c.code for c in queries.candidates(session, again.id)] == [c.code for c in queries.candidates(session, job.id)]

@@ -1,10 +1,11 @@
-"""The job bundle: a survey as one JSON document, versioned; its JSON Schema follows from the models.
+"""The job bundle: a survey and what was decided on it as one JSON document, versioned; its JSON Schema follows from the models.
 
 Lengths are metres, angles degrees, outlines GeoJSON-like polygons in metres on their elevation.
 Keys name blocks and elevations within the bundle; they mean nothing outside it.
 Not here: making a bundle of a job, or a job of a bundle (services.survey.bundle).
 """
 
+from datetime import date
 from typing import Annotated, Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
@@ -201,6 +202,62 @@ class ClearancePart(Part):
     recorded_at: AwareDatetime | None = None
 
 
+Tint = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+
+
+class EditPart(Part):
+    """A step changed by hand."""
+
+    op: Literal["drop", "add", "move", "replace", "note"]
+    step: Name
+    after: Annotated[str, Field(max_length=200)] = ""
+    instead: Annotated[str, Field(max_length=200)] = ""
+    note: Annotated[str, Field(max_length=500)] = ""
+
+
+class PlacedPart(Part):
+    """On a surface, or on all windows, shutters or trim."""
+
+    elevation: str | None = None
+    surface: int | None = Field(default=None, ge=0)
+    pieces: Literal["windows", "shutters", "trim"] | None = None
+
+
+class ChoicePart(PlacedPart):
+    """What was decided by hand for the system of a part."""
+
+    wanted: Text = ""
+    is_heat_reflective: bool = False
+    is_vinyl_safe: bool = False
+    hex: Tint | None = None
+    old_hex: Tint | None = None
+    coating: Text = ""
+    coated_year: int | None = Field(default=None, ge=1600, le=2100)
+    edits: list[EditPart] = Field(default_factory=list, max_length=200)
+
+
+class SamplePart(PlacedPart):
+    """A brush-out or a test patch; its part may be gone, its name stays."""
+
+    part_name: Name
+    kind: Literal["brush-out", "test-patch"]
+    made_on: date
+    due_on: date | None = None
+    details: dict[str, str] = Field(default_factory=dict)
+    note: Annotated[str, Field(max_length=500)] = ""
+    result: Literal["", "approved", "rejected", "holds", "fails"] = ""
+    signed_by: str | None = None
+    signed_at: AwareDatetime | None = None
+
+
+class CandidatePart(Part):
+    """A colour that the owner chooses from."""
+
+    zone: Name
+    code: Name
+    hex: Tint
+
+
 class AnswerPart(Part):
     station: str
     question: Name
@@ -217,7 +274,7 @@ class BuildingPart(Part):
 
 
 class JobBundle(Part):
-    """A job's survey, whole."""
+    """A job's survey, whole, with its systems' decisions, samples and candidates."""
 
     bundle_version: Literal[1]
     job: JobPart
@@ -227,6 +284,9 @@ class JobBundle(Part):
     site_tests: list[TestPart] = Field(default_factory=list, max_length=2000)
     clearances: list[ClearancePart] = Field(default_factory=list, max_length=500)
     walk: list[AnswerPart] = Field(default_factory=list, max_length=5000)
+    systems: list[ChoicePart] = Field(default_factory=list, max_length=1000)
+    samples: list[SamplePart] = Field(default_factory=list, max_length=1000)
+    candidates: list[CandidatePart] = Field(default_factory=list, max_length=200)
 
 
 def schema() -> dict[str, Any]:

@@ -81,6 +81,23 @@ def check_edit(edit: Edit, system: System, knowledge: Knowledge) -> None:
         raise FieldErrors(faults)
 
 
+def check_known(edit: Edit, knowledge: Knowledge) -> None:
+    """Refuse an edit that names no step of the table, wherever it came from; one whose step is gone is told, not refused.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    table = knowledge.systems.steps
+    faults = {}
+    if edit.op == "add" and edit.step != "own" and edit.step not in table:
+        faults["step"] = f"There is no step “{edit.step}”."
+    if edit.op == "replace" and edit.instead not in table:
+        faults["instead"] = f"There is no step “{edit.instead}”."
+    if faults:
+        raise FieldErrors(faults)
+
+
 def _by_hand(note: str) -> Reason:
     return Reason("", note.strip() or "Decided by the painter.", (), "", "by hand")
 

@@ -21,6 +21,7 @@ from amber_gable.exchange.jobbundle import (
     TestPart,
 )
 from amber_gable.services.context import Context
+from amber_gable.services.survey.bundle_decisions import decisions_of
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job
 
@@ -70,6 +71,7 @@ def export(context: Context, job: Job) -> JobBundle:
         clearances=sorted((_clearance(c, names) for c in cleared), key=repr),
         # What was answered at a wall that is gone says nothing any more.
         walk=sorted((_answer(a, names) for a in answers if a.station in names.stations), key=repr),
+        **decisions_of(context, job, names.surfaces),
     )
 
 

@@ -11,6 +11,7 @@ from amber_gable.services.context import Context
 from amber_gable.services.jobs import JobFacts, contractor
 from amber_gable.services.rules import JobRules
 from amber_gable.services.survey.blocks import alone_row, insert_block
+from amber_gable.services.survey.bundle_decisions import read_decisions
 from amber_gable.services.survey.bundle_records import Reader, read_records
 from amber_gable.services.survey.features import FeatureFacts
 from amber_gable.services.survey.items import ItemFacts
@@ -177,6 +178,7 @@ def _rest(reader: Reader, change: ChangeSet, job: Job) -> None:
         reader.attempt(path, lambda f=facts: f.check(reader.known))  # type: ignore[misc]
         change.add(Feature(id=new_id(), version=1, job_id=job.id, **asdict(facts)))
     read_records(reader, change, job)
+    read_decisions(reader, change, job)
 
 
 def _items(reader: Reader, change: ChangeSet, job: Job) -> None:

@@ -81,7 +81,7 @@ def _finding(reader: Reader, change: ChangeSet, job: Job, path: str, pin: Findin
 
 
 def _test(reader: Reader, change: ChangeSet, job: Job, path: str, part: TestPart) -> None:
-    surface = _surface(reader, job, path, part.elevation, part.surface)
+    surface = surface_in(reader, job, path, part.elevation, part.surface)
     card = reader.attempt(f"{path}.kind", lambda: card_for(part.kind))
     values = reader.attempt(f"{path}.values", lambda: card.read(part.values)) if card else None
     if part.verdict is not None:
@@ -101,7 +101,7 @@ def _test(reader: Reader, change: ChangeSet, job: Job, path: str, part: TestPart
 
 
 def _clearance(reader: Reader, change: ChangeSet, job: Job, path: str, part: ClearancePart) -> None:
-    on = _surface(reader, job, path, part.elevation, part.surface) if part.basis == "test" else None
+    on = surface_in(reader, job, path, part.elevation, part.surface) if part.basis == "test" else None
     name = part.component or (on.name if on else "the whole job" if part.basis != "test" else "")
     # A test of a part that is gone names it; it is on record and clears nothing.
     reader.attempt(f"{path}.details", lambda: check_record(part.hazard, part.basis, on.id if on else name or None, part.details))
@@ -118,7 +118,7 @@ def _wall(reader: Reader, job: Job, path: str, key: str | None) -> Elevation | N
     return next(e for e in job.building.elevations if e.id == found.id) if found is not None else None
 
 
-def _surface(reader: Reader, job: Job, path: str, key: str | None, index: int | None) -> Surface | None:
+def surface_in(reader: Reader, job: Job, path: str, key: str | None, index: int | None) -> Surface | None:
     wall = _wall(reader, job, f"{path}.elevation", key)
     if wall is None:
         return None
