@@ -1,12 +1,15 @@
 """Systems over HTTP: every part answers, schools and changes by hand are taken or refused at their fields."""
 
 import html
+import io
 import re
 
 import pytest
+from pypdf import PdfReader
 from sqlalchemy import text
 
 from amber_gable.services import jobs
+from amber_gable.services.systems.cards import hazards_of
 from amber_gable.services.systems.specs import schools_of, specs_of
 from tests.web.test_pages import errors, send
 
@@ -157,3 +160,18 @@ def test_silica_is_opened_by_equipment_on_record(client, opened):
     send(client, f"/jobs/{cottage.id}/clearances", record | {"respirator": "Tobias, half mask P3", "checked_by": "Marlow"})
     assert "Silica: worked under the rules" in client.get(gates).text
     assert "Grinding cannot start" not in client.get(f"/jobs/{cottage.id}/systems").text
+
+
+def test_the_safety_card_on_paper_says_what_the_page_says(client, opened):
+    for job in jobs.list_jobs(opened):
+        whole = jobs.whole(opened, job.id)
+        hazards = hazards_of(specs_of(opened, whole), opened.knowledge)
+        answer = client.get(f"/jobs/{job.id}/systems/cards.pdf")
+        assert answer.headers["content-type"] == "application/pdf"
+        said = " ".join(" ".join(p.extract_text() for p in PdfReader(io.BytesIO(answer.content)).pages).split())
+        page = html.unescape(client.get(f"/jobs/{job.id}/systems/cards").text)
+        for hazard in hazards:
+            assert hazard.caution.label in said
+            assert hazard.caution.label in page
+        assert "licensed professionals come first" in said
+        assert job.name in said

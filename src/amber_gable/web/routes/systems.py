@@ -9,6 +9,7 @@ from markupsafe import Markup
 from amber_gable.core.systems.overrides import Edit
 from amber_gable.drawing.strokes import strokes_svg
 from amber_gable.errors import NotFoundError
+from amber_gable.exchange.pdf import pdf_of
 from amber_gable.services import changes, jobs
 from amber_gable.services.context import Context
 from amber_gable.services.rules import JobRules, house_rules, product_of
@@ -23,7 +24,7 @@ from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
-from amber_gable.web.templating import page
+from amber_gable.web.templating import STATIC, page, templates
 from amber_gable.web.views.systems import WEATHER_WORDS, about, grouped, own_preparation, stretches, systems_band, takes, uses, wait_words
 
 router = APIRouter(prefix="/jobs/{job_id}")
@@ -120,6 +121,16 @@ def system_cards(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     known = context.knowledge
     return page(request, context, "systems/cards.html", hazards=hazards_of(specs, known), chemistry=chemistry_of(specs, known),
                 **stage_values(context, job, "cards"))  # fmt: skip
+
+
+@router.get("/systems/cards.pdf", name="cards_pdf")
+def cards_pdf(context: Ctx, job: TheJob) -> Response:
+    specs, known = specs_of(context, job), context.knowledge
+    html = templates.get_template("systems/cards_print.html").render(
+        job=job, system=job.units, hazards=hazards_of(specs, known), chemistry=chemistry_of(specs, known)
+    )
+    headers = {"content-disposition": 'attachment; filename="safety-and-chemistry.pdf"'}
+    return Response(pdf_of(html, STATIC.as_uri() + "/"), media_type="application/pdf", headers=headers)
 
 
 @router.get("/systems/strokes", name="strokes")
