@@ -56,7 +56,16 @@ def test_sections_cover_a_wall_once_and_are_no_longer_than_a_wet_edge_holds(widt
     assert max(p.width for p in parts if p.height > 0.1) <= 4.5 + 1e-6
 
 
-@given(width=sizes, height=st.floats(1.2, 2.4), columns=st.integers(1, 3), rows=st.integers(2, 4))
+def test_panels_and_sections_are_as_surveyed():
+    flush, six = sequences.OPENINGS["entry-door"](0.9, 2.0, 1, 1), sequences.OPENINGS["entry-door"](0.9, 2.0, 2, 3)
+    panels = {order: sum(len(s.parts) for s in order.strokes if s.label.startswith("Panels")) for order in (flush, six)}
+    assert (panels[flush], panels[six]) == (1, 6)
+    assert "Middle uprights" not in labels(flush)
+    five = sequences.OPENINGS["garage-door"](2.4, 2.1, 4, 5)
+    assert sum(label.startswith("Section ") for label in labels(five)) == 5
+
+
+@given(width=sizes, height=st.floats(1.2, 2.4), columns=st.integers(1, 3), rows=st.integers(1, 4))
 def test_a_door_is_covered_once_whatever_its_panels(width, height, columns, rows):
     order = sequences.panel_door(width, height, columns, rows)
     parts = [Polygon(p.outline) for s in order.strokes if s.label != "Edges" for p in s.parts]

@@ -1,22 +1,24 @@
-"""The real thing: application and weather stand-in as processes, Debian's Chromium in front."""
+"""The real thing: application and weather stand-in behind ports, Debian's Chromium in front."""
 
 import os
 import shutil
-import subprocess
-import sys
 import time
-import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from threading import Thread
 
 import pytest
+import uvicorn
+from fastapi import FastAPI
 from playwright.sync_api import Page, expect
 
-from amber_gable.demo.run import free_port
 from amber_gable.services import jobs
-from tests.conftest import DEMO_NOW, open_at
+from amber_gable.settings import Settings
+from amber_gable.standins.weather import create_app as create_weather
+from amber_gable.web.app import create_app, open_context
+from tests.conftest import DEMO_NOW
 
 
 @pytest.fixture(scope="session")
@@ -34,57 +36,54 @@ def browser_context_args() -> dict:
     return {"viewport": {"width": 1280, "height": 800}, "locale": "en-US", "timezone_id": "Asia/Tokyo"}
 
 
+class Served:
+    """An application behind a real port, on a thread of its own: a process each would spend its time on imports."""
+
+    def __init__(self, app: FastAPI) -> None:
+        # Port 0: the system chooses, and nobody can take it in between.
+        self.server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=0, log_level="warning"))
+        self.thread = Thread(target=self.server.run, daemon=True)
+        self.thread.start()
+        until = time.monotonic() + 60
+        while not self.server.started:
+            assert self.thread.is_alive() and time.monotonic() < until, "the server did not start"  # noqa: PT018
+            time.sleep(0.01)
+        port = self.server.servers[0].sockets[0].getsockname()[1]
+        self.url = f"http://127.0.0.1:{port}"
+
+    def stop(self) -> None:
+        self.server.should_exit = True
+        self.thread.join(timeout=10)
+
+
 @dataclass
 class Site:
-    """A running application and the process behind its weather."""
+    """A running application and the server of its weather."""
 
     url: str
-    weather: "subprocess.Popen[bytes]"
+    weather: Served
     job_id: str
 
     def job(self, stage: str) -> str:
         return f"{self.url}/jobs/{self.job_id}/{stage}"
 
 
-def start(*command: str, **environment: str) -> "subprocess.Popen[bytes]":
-    return subprocess.Popen([sys.executable, "-m", "amber_gable.cli", *command], env={**os.environ, **environment})
-
-
 # Machines are noisy: an answer may be slow, it must only come.
 expect.set_options(timeout=20_000)
 
 
-def wait_for(url: str, seconds: float = 90) -> None:
-    until = time.monotonic() + seconds
-    while time.monotonic() < until:
-        with suppress(OSError), urllib.request.urlopen(url, timeout=1):
-            return
-        time.sleep(0.05)
-    raise AssertionError(f"{url} did not answer within {seconds} s")
-
-
 @contextmanager
 def running(seeded_folder: Path, folder: Path) -> Iterator[Site]:
-    """Run both processes on a copy of the seeded data."""
+    """Run application and weather on a copy of the seeded data, each behind its port, asked by HTTP."""
     shutil.copytree(seeded_folder, folder)
-    known = open_at(folder)
-    job_id = jobs.list_jobs(known)[0].id
-    known.engine.dispose()
-    port, weather_port = free_port(), free_port()
-    weather = start("weather", "--port", str(weather_port))
-    application = start(
-        "serve", "--port", str(port),
-        AMBER_GABLE_DATA_DIR=str(folder), AMBER_GABLE_WEATHER_URL=f"http://127.0.0.1:{weather_port}",
-        AMBER_GABLE_NOW=DEMO_NOW.isoformat(), AMBER_GABLE_DEMO="true",
-    )  # fmt: skip
+    weather = Served(create_weather())
+    opened = open_context(Settings(data_dir=folder, weather_url=weather.url, now=DEMO_NOW, demo=True))
+    application = Served(create_app(context=opened))
     try:
-        wait_for(f"http://127.0.0.1:{weather_port}/healthz")
-        wait_for(f"http://127.0.0.1:{port}/healthz")
-        yield Site(f"http://127.0.0.1:{port}", weather, job_id)
+        yield Site(application.url, weather, jobs.list_jobs(opened)[0].id)
     finally:
-        for process in (application, weather):
-            process.terminate()
-            process.wait(timeout=10)
+        application.stop()
+        weather.stop()
 
 
 @pytest.fixture

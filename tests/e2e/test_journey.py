@@ -169,8 +169,7 @@ def test_colour_is_never_alone(quiet_page: Page, site):
 def test_a_stopped_weather_service_is_said_and_everything_goes_on(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.url)
-    site.weather.terminate()
-    site.weather.wait()
+    site.weather.stop()
     # Eight hours on, the forecast in hand is no longer the newest.
     for _ in range(3):
         page.get_by_role("button", name="Step the demonstration clock by 3 h").click()

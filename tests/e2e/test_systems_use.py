@@ -92,6 +92,45 @@ def test_a_step_is_left_out_and_one_put_in_by_hand(quiet_page: Page, site):
     assert "Caulk joints" in ladder(page)
 
 
+def test_a_colour_is_chosen_from_boards_and_a_price_taken_from_a_file(quiet_page: Page, site, tmp_path):
+    page = quiet_page
+    page.goto(site.job("systems/colours"))
+    wall = page.locator("[data-surface-link]", has=page.locator("title", has_text="South gable wall")).locator("path")
+    noon = wall.get_attribute("fill")
+    with page.expect_navigation():
+        page.get_by_role("link", name=re.compile("^Evening")).click()
+    assert wall.get_attribute("fill") != noon, "another light"
+    expect(page.locator(".boards-lead")).to_contain_text("Make 6 boards")
+    # Nonsense is told at its field and stays to be mended.
+    page.locator("#candidate-code").fill("Kiln")
+    page.locator("#candidate-hex").fill("brown")
+    page.get_by_role("button", name="Add a candidate").click()
+    expect(page.locator("#candidate-hex-error")).to_contain_text("six digits")
+    page.locator("#candidate-hex").fill("#b0602a")
+    with page.expect_navigation():
+        page.get_by_role("button", name="Add a candidate").click()
+    expect(page.locator(".boards-lead")).to_contain_text("Make 8 boards")
+    with page.expect_navigation():
+        page.get_by_role("button", name="Take Kiln").click()
+    expect(page.locator(".zones .is-here")).to_contain_text("#b0602a")
+    # A price changed in a spreadsheet: one cell is wrong, then right.
+    page.goto(site.job("systems/shelf"))
+    with page.expect_download() as sheets:
+        page.get_by_role("link", name="Coatings, CSV").click()
+    text = sheets.value.path().read_text()
+    file = tmp_path / "coatings.csv"
+    file.write_text(text.replace("gallon: 3.785 L at 62.00", "gallon: 3.785 L for 59", 1))
+    page.locator("#shelf-file-file").set_input_files(file)
+    page.get_by_role("button", name="Take them in").click()
+    expect(page.locator("#shelf-answer")).to_contain_text("Nothing was taken: 1 row at fault, 32 good")
+    file.write_text(text.replace("gallon: 3.785 L at 62.00", "gallon: 3.785 L at 59.00", 1))
+    page.locator("#shelf-file-file").set_input_files(file)
+    page.get_by_role("button", name="Take them in").click()
+    expect(page.locator("#shelf-answer")).to_contain_text("Taken: 0 new, 1 changed")
+    page.get_by_role("link", name="See the shelf").click()
+    expect(page.locator(".own-mark")).to_have_count(1)
+
+
 def test_the_safety_card_on_a_phone_names_lead_first(browser, site):
     context = browser.new_context(viewport={"width": 360, "height": 740}, has_touch=True, is_mobile=True)
     page = context.new_page()

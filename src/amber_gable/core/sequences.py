@@ -300,12 +300,12 @@ def deck(width: float, depth: float, board_m: float = 0.14, boards_at_once: int 
     )  # fmt: skip
 
 
-# How each kind of opening is painted; panes from the survey.
+# How each kind of opening is painted; panes, panels and sections from the survey.
 OPENINGS: dict[str, Callable[[float, float, int, int], StrokeOrder]] = {
     "sash-window": sash_window,
     "casement-window": casement,
     "fixed-window": casement,
-    "entry-door": lambda w, h, _across, _up: panel_door(w, h),
-    "garage-door": lambda w, h, _across, _up: sectional_door(w, h),
+    "entry-door": panel_door,
+    "garage-door": lambda w, h, _across, up: sectional_door(w, h, up),
     "shutter": lambda w, h, _across, _up: shutter(w, h),
 }

@@ -36,8 +36,9 @@ class OpeningSpec:
     height_m: str
     left_m: str
     sill_m: str
-    panes_across: str = "1"
-    panes_up: str = "1"
+    # Empty for the usual of its kind.
+    panes_across: str = ""
+    panes_up: str = ""
     moves: str = "not-tried"
 
 

@@ -47,7 +47,9 @@ def write(context: Context, spec: DemoJob) -> str:
     by_name = {e.name: e.id for e in jobs.whole(context, job_id).building.elevations}
     for o in spec.openings:
         width, height, left, sill = (_ft(v) for v in (o.width_m, o.height_m, o.left_m, o.sill_m))
-        opening = OpeningFacts(o.kind, width, height, left, sill, int(o.panes_across), int(o.panes_up), o.moves)
+        usual = context.knowledge.openings[o.kind]
+        across, up = int(o.panes_across or usual.panes_across), int(o.panes_up or usual.panes_up)
+        opening = OpeningFacts(o.kind, width, height, left, sill, across, up, o.moves)
         openings.add_opening(context, job_id, by_name[o.elevation], opening)
     for name, corners in spec.cuts:
         line = tuple((_ft(x), _ft(y)) for x, y in parse_corners(corners))

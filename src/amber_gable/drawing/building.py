@@ -273,7 +273,7 @@ def _pin(side: Placed, pin: Pin) -> str:
 def _opening(side: Placed, opening: DrawnOpening) -> str:
     kind, r = opening.kind, opening.rect
     if kind in ("entry-door", "garage-door", "sliding-door"):
-        return _door(side, kind, r)
+        return _door(side, opening)
     worn = side.paper.wear.opening(side.e.id, kind) if side.paper.wear else None
     parts = [_worn(side, opening, worn) if worn else side.rect(r, class_=f"band-opening band-{kind}")]
     if kind in ("shutter", "vent"):
@@ -306,9 +306,9 @@ def _bars(side: Placed, opening: DrawnOpening) -> str:
     return "".join(lines)
 
 
-def _door(side: Placed, kind: str, r: Rect) -> str:
+def _door(side: Placed, opening: DrawnOpening) -> str:
     """Outline and panels only: the leaf itself is a surface and takes its state."""
-    rows, columns = {"garage-door": (4, 4), "sliding-door": (1, 2)}.get(kind, (3, 2))
+    r, rows, columns = opening.rect, opening.panes_up, opening.panes_across
     gap = min(r.width, r.height) * 0.09
     width = (r.width - gap * (columns + 1)) / columns
     height = (r.height - gap * (rows + 1)) / rows

@@ -68,6 +68,11 @@ class Context:
         with Session(self.engine.execution_options(writing=True), expire_on_commit=False) as session, session.begin():
             yield session
 
+    def close(self) -> None:
+        """Let go of what is open to the outside: the weather service's connection, the database's."""
+        self.weather.close()
+        self.engine.dispose()
+
     def lay_shelf(self) -> None:
         """Lay the contractor's own shelf over the shipped one: at the start, and whenever a row of it was changed or undone."""
         coatings: dict[str, Product] = {}

@@ -70,6 +70,7 @@ class WeatherClient:
         self.lock = threading.Lock()
         # By place: the hour last asked about, and when.
         self.asked: dict[str, tuple[datetime, float]] = {}
+        self._opening = threading.Lock()
         self._http: Any = None
 
     @property
@@ -90,9 +91,10 @@ class WeatherClient:
     def _ask(self, path: str, params: dict[str, Any]) -> Any:
         import httpx
 
-        if self._http is None:
-            # trust_env off: a proxy from the environment must not see a building's whereabouts.
-            self._http = httpx.Client(timeout=self.timeout_s, trust_env=False)
+        with self._opening:
+            if self._http is None:
+                # trust_env off: a proxy from the environment must not see a building's whereabouts.
+                self._http = httpx.Client(timeout=self.timeout_s, trust_env=False)
         try:
             answer = self._http.get(f"{self.url}{path}", params=params)
             answer.raise_for_status()
@@ -105,6 +107,13 @@ class WeatherClient:
             raise WeatherServiceError("The weather service cannot be reached.") from fault
         except ValueError as fault:
             raise WeatherServiceError("The weather service sent something unreadable.") from fault
+
+    def close(self) -> None:
+        """Let go of the connection; the next question opens another."""
+        with self._opening:
+            if self._http is not None:
+                self._http.close()
+                self._http = None
 
     def fetch(self, place: Place, now: datetime) -> tuple[ServiceForecast, ServiceObserved]:
         """Return the newest issue and the observed hours of the last two days.

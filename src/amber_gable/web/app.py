@@ -88,6 +88,7 @@ def create_app(settings: Settings | None = None, context: Context | None = None)
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         threading.Thread(target=_warm, daemon=True, name="warm imports").start()
         yield
+        the_context.close()
 
     app = FastAPI(title="Amber Gable", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
     app.state.context = the_context

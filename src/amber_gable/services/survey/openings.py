@@ -48,7 +48,7 @@ class OpeningFacts:
             faults["kind"] = "Choose what it is from the list."
         for name in ("panes_across", "panes_up"):
             if not 1 <= getattr(self, name) <= 20:
-                faults[name] = "Between 1 and 20 panes."
+                faults[name] = "Between 1 and 20 panes or panels."
         if self.moves not in MOVES:
             faults["moves"] = "Say whether it opens: free, painted shut, or not tried."
         if faults:

@@ -27,8 +27,8 @@ def opening_facts(form: TypedForm, context: Context, system: str) -> OpeningFact
         height_m=form.quantity("height_m", "length", system),  # type: ignore[arg-type]
         left_m=form.quantity("left_m", "length", system),  # type: ignore[arg-type]
         sill_m=form.quantity("sill_m", "length", system),  # type: ignore[arg-type]
-        panes_across=form.optional_whole("panes_across", 1, 20, "Between 1 and 20 panes.") or 1,
-        panes_up=form.optional_whole("panes_up", 1, 20, "Between 1 and 20 panes.") or 1,
+        panes_across=form.optional_whole("panes_across", 1, 20, "Between 1 and 20 panes or panels.") or 1,
+        panes_up=form.optional_whole("panes_up", 1, 20, "Between 1 and 20 panes or panels.") or 1,
         moves=form.raw("moves") or "not-tried",
     )
     form.done()

@@ -39,6 +39,10 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(["job_id"], ["jobs.id"], name=op.f("fk_candidates_job_id_jobs"), ondelete="CASCADE"),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_candidates")),
     )
+    # Panels of doors are counted now like panes; until then six and sixteen were drawn.
+    op.execute("UPDATE openings SET panes_across = 2, panes_up = 3 WHERE kind = 'entry-door' AND panes_across = 1 AND panes_up = 1")
+    op.execute("UPDATE openings SET panes_across = 4, panes_up = 4 WHERE kind = 'garage-door' AND panes_across = 1 AND panes_up = 1")
+    op.execute("UPDATE openings SET panes_across = 2 WHERE kind = 'sliding-door' AND panes_across = 1 AND panes_up = 1")
     for table, column in (("shelf_rows", "contractor_id"), ("candidates", "job_id")):
         with op.batch_alter_table(table, schema=None) as batch_op:
             batch_op.create_index(batch_op.f(f"ix_{table}_{column}"), [column], unique=False)
