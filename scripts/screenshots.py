@@ -71,8 +71,11 @@ def take(browser: Browser, url: str) -> None:
     page.locator("#school-peeling-wood .difference").wait_for()
     page.locator("#school-recoat").scroll_into_view_if_needed()
     shot("house-rules")
-    page.goto(f"{job}/systems/strokes")
-    shot("strokes")
+    for part in ("strokes", "cards"):
+        page.goto(f"{job}/systems/{part}")
+        shot(part)
+    page.goto(f"{job}/systems/colours?light=evening")
+    shot("colours")
     for part in ("blocks", "around"):
         page.goto(f"{job}/survey/{part}")
         shot(part)

@@ -10,10 +10,12 @@ from PIL import ExifTags, Image
 
 from amber_gable.core.geometry import Block
 from amber_gable.core.quick import QuickFacts
+from amber_gable.core.systems.overrides import Edit
 from amber_gable.demo import seed
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange import jobbundle
-from amber_gable.services import changes, jobs
+from amber_gable.exchange.shelf import write_csv
+from amber_gable.services import changes, jobs, shelf
 from amber_gable.services.survey import blocks, features, findings, gates, items, openings, photos, quick, site_tests, surfaces, walk
 from amber_gable.services.survey.areas import net_area_m2
 from amber_gable.services.survey.bundle import export
@@ -24,6 +26,10 @@ from amber_gable.services.survey.items import ItemFacts
 from amber_gable.services.survey.openings import OpeningFacts, facts_of
 from amber_gable.services.survey.rows import block_of
 from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.systems import choices
+from amber_gable.services.systems.choices import Wish
+from amber_gable.services.systems.colours import add_candidate, colours_of, set_colour
+from amber_gable.services.systems.specs import specs_of
 from amber_gable.store import queries
 from tests.services.test_changes import everything, last
 
@@ -56,6 +62,7 @@ VENT = OpeningFacts("vent", 0.3, 0.3, 0.4, 4.8)
 PIN = FindingFacts("peeling", "spots", 1.0, 2.0, None, "by the corner")
 CLEARED = {"tester": "A. Tester", "qualification": "RA-1", "method": "XRF", "result": "negative", "tested_on": "2026-09-01"}
 
+EQUIPPED = ("shroud", "vacuum", "respirator", "checked_by")
 EDITS = {
     "add a wing": lambda c, j: blocks.add_block(c, j.id, replace(WING, parent=block(j, "House").key, from_left_m=1.0)),
     "measure again": lambda c, j: blocks.update_block(c, j.id, replace(block(j, "House"), eaves_height_m=6.0)),
@@ -102,6 +109,13 @@ EDITS = {
     "an answer": lambda c, j: walk.answer(c, j, elevation(j, "West").id, "hazard", ["wasps", "power-line"]),
     "the ground": lambda c, j: walk.answer(c, j, elevation(j, "West").id, "ground", ["soft"]),
     "house rules": lambda c, j: jobs.update_rules(c, j.id, jobs.rules_of(j).model_dump() | {"coats": 3}),
+    "a school": lambda c, j: choices.set_school(c, j.id, "washing", "soft", for_all=True),
+    "a wish": lambda c, j: choices.want(c, j.id, "windows", Wish("trim-enamel", coating="none", old_hex="#ffffff")),
+    "a step by hand": lambda c, j: choices.edit(c, j.id, "trim", Edit("add", "own", "dry", note="Look behind the gutter")),
+    "a zone's colour": lambda c, j: set_colour(c, j, colours_of(c, specs_of(c, j), ())[0], "#445566"),
+    "a candidate": lambda c, j: add_candidate(c, j, "Body", "Kiln", "#b0602a"),
+    "data sheets": lambda c, j: shelf.take(c, write_csv("coating", c.knowledge.products).replace("62.00", "59.00").encode(), j.id, False),
+    "equipment": lambda c, j: gates.record(c, j.id, "silica", "works-under", None, dict.fromkeys(EQUIPPED, "x")),
     "remove the job": lambda c, j: jobs.remove(c, j.id),
 }
 

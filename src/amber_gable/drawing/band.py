@@ -15,6 +15,7 @@ _MARGIN = 16.0
 _GAP = 34.0
 _TOP = 22.0
 _CAPTION = 40.0
+_HEADROOM = 12.0
 # Narrower views get no caption under their name: it would run into the next.
 _CAPTION_FROM_PX = 96.0
 
@@ -55,8 +56,10 @@ def house_band(elevations: Sequence[DrawnElevation], style: BandStyle) -> str:
     room = style.width - 2 * _MARGIN - _GAP * (len(seen) - 1)
     top, foot = (_TOP, _CAPTION) if style.is_labelled else (6.0, 6.0)
     scale = min(room / across, (style.height - top - foot) / tallest)
+    # A low, long building takes no more of the page than it needs.
+    height = min(style.height, top + tallest * scale + foot + _HEADROOM)
     paper = Paper(style.prefix, scale, style.look, style.selected, wear=style.wear)
-    ground = style.height - foot
+    ground = height - foot
     # What is left over goes between the views.
     gap = _GAP + (room - across * scale) / max(len(seen), 1)
     left = _MARGIN + (gap - _GAP) / 2
@@ -66,7 +69,7 @@ def house_band(elevations: Sequence[DrawnElevation], style: BandStyle) -> str:
         left += view.width_m * scale + gap
     if style.is_quick:
         parts.append(words("quick: estimated, not measured", x=style.width - 12, y=16, class_="band-quick"))
-    box = f"0 0 {style.width:.0f} {style.height:.0f}"
+    box = f"0 0 {style.width:.0f} {height:.0f}"
     return el("svg", [paper.definitions(), *parts], viewBox=box, class_="band", role="group", aria_label=style.title)
 
 

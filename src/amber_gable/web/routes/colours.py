@@ -44,7 +44,7 @@ def colours_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     light = request.query_params.get("light", "noon")
     step = day.hours.get(light)
     key = request.query_params.get("zone")
-    chosen = _of_key(found, key) if key else max(found, key=lambda c: c.largest.part.extent.area_m2)
+    chosen = _of_key(found, key) if key else max(found, key=lambda c: sum(s.part.extent.area_m2 for s in c.specs))
     with context.reading() as session:
         candidates = [c for c in queries.candidates(session, job.id) if c.zone == chosen.zone]
     return page(
