@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from threading import Lock
+from threading import RLock
 from typing import Any, TypeVar
 
 from sqlalchemy import Engine
@@ -41,7 +41,8 @@ class Context:
     shelf_number: int = 0
     # Results of long computations by their inputs; used through `cached`.
     cache: dict[Any, Any] = field(default_factory=dict)
-    cache_lock: Lock = field(default_factory=Lock)
+    # Of one thread again and again: what is kept may rest on something else that is.
+    cache_lock: RLock = field(default_factory=RLock)
 
     def cached(self, key: Any, compute: Callable[[], _T]) -> _T:
         """Return what `compute` gives for `key`, computed once; the oldest results go first.

@@ -66,11 +66,16 @@ def job_morning(context: Context, job: Job) -> JobMorning:
     coming = [v for v in kept.visits if v.ends_at > now] if kept else []
     # Where a gate or a patch holds a wall up, the crew is sent to the next one; nowhere else to go is said.
     visit = next((v for v in coming if not v.held_by), coming[0] if coming else None)
-    free = [row for row, surface_id in enumerate(ahead.surface_ids) if not coatings_of(context, job)[surface_id].held_by]
-    run = best_next(ahead.windows, step, free)
+    run = best_next(ahead.windows, step, _free(context, job, ahead)) if visit is None else None
     called = names(job)
     run_name = called[ahead.surface_ids[run.surface]] if run else ""
     return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates)
+
+
+def _free(context: Context, job: Job, ahead: Outlook) -> list[int]:
+    """Return the rows of surfaces that nothing holds up."""
+    coatings = coatings_of(context, job)
+    return [row for row, surface_id in enumerate(ahead.surface_ids) if not coatings[surface_id].held_by]
 
 
 def _dew(ahead: Outlook, called: dict[str, str], step: int) -> Dew | None:

@@ -6,7 +6,7 @@ from amber_gable.core.knowledge import Product
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.rules import product_of
-from amber_gable.services.systems.specs import schools_of, specs_of
+from amber_gable.services.systems.specs import schools_of, specs_of, state_of
 from amber_gable.store.models import Job
 
 # Air temperatures of the narrower schools (handbook 11.1) [°C].
@@ -39,6 +39,10 @@ def within_band(product: Product, band: str) -> Product:
 
 def coatings_of(context: Context, job: Job) -> dict[str, Coating]:
     """Return the finish of every painted surface of a job, by its id."""
+    return context.cached(("coatings", *state_of(context, job)), lambda: _coatings(context, job))
+
+
+def _coatings(context: Context, job: Job) -> dict[str, Coating]:
     known, rules = context.knowledge, rules_of(job)
     band = schools_of(context, job).get("temperature-band", "label")
     found = {}

@@ -113,7 +113,7 @@ def spec_of(context: Context, job: Job, part: Part, edits: Sequence[Edit], prefe
     return Spec(part, ruled, system, products, tuple(clashes(known, system, part.facts, products)), warnings, tuple(edits), works, figure)
 
 
-def _state(context: Context, job: Job) -> tuple[object, ...]:
+def state_of(context: Context, job: Job) -> tuple[object, ...]:
     """Return what changes whenever a specification of this job may: the rows that were read, and all that was edited since."""
     building = job.building
     rows: list[EditableRow] = [job, building, *building.blocks, *building.items, *job.features]
@@ -133,7 +133,7 @@ def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = Non
         In place of the job's own, to see what they would change.
     """
     chosen = None if schools is None else tuple(sorted(schools.items()))
-    return context.cached(("specs", *_state(context, job), chosen), lambda: _specified(context, job, schools))
+    return context.cached(("specs", *state_of(context, job), chosen), lambda: _specified(context, job, schools))
 
 
 def _specified(context: Context, job: Job, schools: Mapping[str, str] | None) -> list[Spec]:
