@@ -66,7 +66,12 @@ def choose(knowledge: Knowledge, family: str, facts: Facts, sheen: str = "", pre
 
 def _may_go_on(product: Product, facts: Facts, knowledge: Knowledge) -> bool:
     family = knowledge.substrates[facts.substrate].family
-    return (not product.goes_on or family in product.goes_on) and facts.substrate not in product.not_on
+    return (not product.goes_on or family in product.goes_on) and facts.substrate not in product.not_on and not _saponifies(product, facts)
+
+
+def _saponifies(product: Product, facts: Facts) -> bool:
+    """Return whether the ground would turn it to soap: alkyd on zinc, or on masonry that is still alkaline (handbook 5)."""
+    return product.kind == "alkyd" and (facts.substrate == "galvanised" or facts.tests.get("ph") == "fail")
 
 
 def choose_all(knowledge: Knowledge, system: System, facts: Facts, preferred: Mapping[str, str] | None = None) -> dict[str, str]:
@@ -91,7 +96,7 @@ def clashes(knowledge: Knowledge, system: System, facts: Facts, products: Mappin
     found: list[Clash] = []
     film = knowledge.coatings[facts.coating].film
     keys = [s.key for s in system.steps]
-    stripped = any(k in keys for k in ("strip", "strip-paint", "sand-off-film", "power-strip"))
+    stripped = any(k in keys for k in ("strip", "strip-film", "strip-paint", "sand-off-film", "power-strip"))
     under: tuple[str, Product] | None = None
     for step in system.steps:
         if step.key not in products:
@@ -112,13 +117,12 @@ def clashes(knowledge: Knowledge, system: System, facts: Facts, products: Mappin
 
 
 def _on_ground(where: str, product: Product, facts: Facts, knowledge: Knowledge) -> list[Clash]:
+    if _saponifies(product, facts):
+        ground = "zinc" if facts.substrate == "galvanised" else "fresh masonry"
+        return [Clash(where, "never", f"Alkyd on {ground} turns to soap and lets go.", "handbook 5")]
     if not _may_go_on(product, facts, knowledge):
         label = knowledge.substrates[facts.substrate].label.lower()
         return [Clash(where, "never", f"{product.name} is not made for {label}.", "its data sheet")]
-    if product.kind == "alkyd" and facts.substrate == "galvanised":
-        return [Clash(where, "never", "Alkyd on zinc turns to soap and lets go.", "handbook 5")]
-    if product.kind == "alkyd" and facts.tests.get("ph") == "fail":
-        return [Clash(where, "never", "Alkyd on fresh masonry turns to soap and lets go.", "handbook 5")]
     return []
 
 

@@ -1,0 +1,129 @@
+"""Systems of any facts: whatever is found on whatever surface, the steps make sense and nothing that is chosen clashes."""
+
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from amber_gable.core.knowledge import shipped
+from amber_gable.core.products import choose_all, clashes
+from amber_gable.core.systems.facts import EXTENTS, Facts, Found
+from amber_gable.core.systems.overrides import Edit, apply
+from amber_gable.core.systems.specify import specify
+
+KNOWN = shipped()
+ROWS = KNOWN.systems.steps
+# What a kind of surface can be made of.
+GROUNDS = {
+    "wall": ("wood", "cement-board", "vinyl", "metal", "masonry"), "gable": ("wood", "cement-board", "vinyl", "metal"),
+    "plinth": ("masonry",), "chimney": ("masonry",), "trim": ("wood",), "window": ("wood",), "shutter": ("wood",), "door": ("wood",),
+    "garage-door": ("metal",),
+    "deck": ("wood",), "steps": ("wood",), "railing": ("wood",),
+}  # fmt: skip
+HEXES = ("#f4f1e8", "#9caf94", "#ca8a34", "#7a1f1f", "#20242a", "#e0c020")
+# Nobody sides a house with doors, or lays a deck of siding.
+ONLY = {
+    "deck-wood": ("deck", "steps", "railing"), "cedar": ("wall", "gable", "deck", "steps", "railing"), "wood-door": ("door",),
+    "steel-door": ("door", "garage-door"), "wood-trim": ("trim", "window", "shutter"), "wood-siding": ("wall", "gable"),
+    "shakes": ("wall", "gable"),
+    "timber": ("wall", "trim"),
+}  # fmt: skip
+# What may be on it: stains on wood, mineral paint on masonry; on a deck no wall paint, on a wall what it was sold for.
+WORN = {
+    "wood": ("none", "acrylic", "alkyd", "solid-stain", "semi-stain", "clear", "unknown"),
+    "masonry": ("none", "acrylic", "elastomeric", "mineral", "unknown"),
+    "metal": ("none", "acrylic", "alkyd", "factory", "unknown"),
+}
+ON_DECKS = ("none", "solid-stain", "semi-stain", "clear", "unknown")
+
+
+@st.composite
+def facts(draw):
+    kind = draw(st.sampled_from(sorted(GROUNDS)))
+    fitting = [k for k, s in KNOWN.substrates.items() if s.family in GROUNDS[kind] and kind in ONLY.get(k, (kind,))]
+    substrate = draw(st.sampled_from(fitting))
+    family = KNOWN.substrates[substrate].family
+    conditions = [k for k, c in KNOWN.conditions.items() if c.group != "damage" and (not c.families or family in c.families)]
+    found = draw(st.lists(st.sampled_from(conditions), max_size=4, unique=True))
+    schools = {k: draw(st.sampled_from(sorted(s.options))) for k, s in KNOWN.systems.schools.items() if draw(st.booleans())}
+    hexes = st.none() | st.sampled_from(HEXES)
+    return Facts(
+        substrate,
+        kind,
+        KNOWN.substrates[substrate].texture,
+        draw(st.sampled_from(ON_DECKS if kind in ("deck", "steps", "railing") else WORN.get(family, WORN["metal"]))),
+        draw(st.none() | st.floats(0, 60)),
+        tuple(Found(k, draw(st.sampled_from(EXTENTS)), draw(st.none() | st.floats(0.1, 8))) for k in found),
+        draw(
+            st.dictionaries(
+                st.sampled_from(["rub", "cross-cut", "ph", "moisture", "water-drop"]), st.sampled_from(["pass", "doubt", "fail"])
+            )
+        ),
+        draw(hexes),
+        draw(hexes),
+        schools=schools,
+        lead=draw(st.sampled_from(["", "closed", "works-under"])),
+        asbestos=draw(st.sampled_from(["", "closed", "works-under"])),
+        method=draw(st.sampled_from(["brush", "roller", "sprayer"])),
+        is_sunny=draw(st.booleans()),
+    )
+
+
+def at(system, *keys) -> list[int]:
+    return [i for i, s in enumerate(system.steps) if s.key in keys]
+
+
+@settings(max_examples=300)
+@given(facts())
+def test_the_steps_of_any_system_make_sense(given):
+    system = specify(given, KNOWN)
+    steps = system.steps
+    assert [s.phase for s in steps] == sorted(s.phase for s in steps)
+    assert len({s.key for s in steps}) == len(steps), "nothing is done twice"
+    assert all(s.reasons and s.check for s in steps)
+    # A stabiliser goes on before what crumbles is filled.
+    coats = [i for i, s in enumerate(steps) if s.family and s.family != "stabiliser"]
+    preparation = [i for i, s in enumerate(steps) if s.key in ROWS and ROWS[s.key].phase < 500]
+    assert not coats or not preparation or max(preparation) < min(coats), "what prepares comes before what is put on"
+    wet = [i for i, s in enumerate(steps) if s.key in ROWS and ROWS[s.key].wets]
+    if wet and coats:
+        assert any(max(wet) < i < min(coats) for i in at(system, "dry")), "what was wetted is let dry before a coat"
+    for s in steps:
+        if s.key not in ROWS:
+            continue
+        breaks = ROWS[s.key].disturbs or ROWS[s.key].abrades
+        assert ("lead" in s.blocked_by) == (given.lead == "closed" and breaks)
+        assert ("asbestos" in s.blocked_by) == (given.asbestos == "closed" and (breaks or ROWS[s.key].wets))
+        assert ("silica" in s.blocked_by) == ("silica" in ROWS[s.key].hazards)
+    if given.lead:
+        assert not at(system, "power-wash", "power-strip"), "never under pressure where lead is not cleared"
+    if "deck:strips" in system.tags:
+        assert at(system, "strip", "power-strip", "sand-off-film"), "a film that must come off comes off, one way or another"
+
+
+@settings(max_examples=300)
+@given(facts())
+def test_nothing_that_is_chosen_from_the_shelf_clashes(given):
+    system = specify(given, KNOWN)
+    assume(not system.refusals)
+    products = choose_all(KNOWN, system, given)
+    never = [c for c in clashes(KNOWN, system, given, products) if c.level == "never"]
+    assert never == []
+
+
+@settings(max_examples=100)
+@given(facts(), st.data())
+def test_what_a_painter_changes_stands_whatever_the_rules_say(given, data):
+    system = specify(given, KNOWN)
+    keys = [s.key for s in system.steps]
+    assume(len(keys) > 2)
+    dropped = data.draw(st.sampled_from(keys))
+    others = [k for k in keys if k != dropped]
+    noted = data.draw(st.sampled_from(others))
+    edits = [Edit("drop", dropped), Edit("note", noted, note="seen"), Edit("add", "own", others[0], note="Ring the owner")]
+    changed, warnings = apply(system, edits, given, KNOWN)
+    after = [s.key for s in changed.steps]
+    assert [k for k in after if not k.startswith("own")] == others, "nothing else moved"
+    assert after[after.index(others[0]) + 1] == "own 1"
+    assert any("was dropped" in w for w in warnings)
+    assert next(s for s in changed.steps if s.key == noted).reasons[0].why == "seen"
+    # Laid on again over the same rules it is the same.
+    assert apply(system, edits, given, KNOWN) == (changed, warnings)
