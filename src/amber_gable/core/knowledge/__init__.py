@@ -103,7 +103,7 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
             raise KnowledgeError(f"systems/rules/{path.name}: {min(twice)}: there is a rule of this name already.")
         rules |= found
     systems = {name: table(f"systems/{name}") for name in ("steps", "families", "cautions", "schools", "consumables")}
-    return tables | {"systems": systems | {"rules": rules}}
+    return tables | {"systems": systems | table("systems/gear") | {"rules": rules}}
 
 
 def build(tables: dict[str, Any]) -> Knowledge:

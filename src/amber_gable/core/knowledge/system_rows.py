@@ -70,6 +70,19 @@ class Consumable(Row):
     source: str
 
 
+class Tool(Row):
+    label: str
+    group: Literal["hand", "power", "water", "meter", "cover", "access"]
+    source: str
+
+
+class Ppe(Row):
+    """What is worn."""
+
+    label: str
+    source: str
+
+
 class CautionRow(Row):
     label: str
     group: Literal["safety", "system", "refusal"]
@@ -136,3 +149,5 @@ class Systems(Row):
     schools: dict[str, School]
     rules: dict[str, Rule]
     consumables: dict[str, Consumable]
+    tools: dict[str, Tool]
+    ppe: dict[str, Ppe]

@@ -53,6 +53,8 @@ def _strangers(knowledge: Knowledge) -> Iterator[tuple[str, str]]:
             yield from ((f"systems.cautions.{name}.when", tag) for tag in options(condition) if tag not in tags)
     for name, step in systems.steps.items():
         yield from ((f"systems.steps.{name}.hazards", c) for c in step.hazards if c not in systems.cautions)
+        yield from ((f"systems.steps.{name}.tools", t) for t in step.tools if t not in systems.tools)
+        yield from ((f"systems.steps.{name}.ppe", p) for p in step.ppe if p not in systems.ppe)
         for used in step.uses:
             row = systems.consumables.get(used)
             if row is None or step.of not in row.covers:
