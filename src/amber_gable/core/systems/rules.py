@@ -4,12 +4,13 @@ Every decision keeps the rule that made it, the tags it held by, and what it ove
 Not here: the order of steps and their waits (specify), or what a rule asks (knowledge/systems/rules).
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 from amber_gable.core.knowledge import Knowledge, Rule
-from amber_gable.core.systems.tags import Tags, holds, is_late
+from amber_gable.core.systems.tags import Tags, is_late, options
 
 # What rules settle by priority, one value each.
 SLOTS = ("primer", "spot", "undercoats", "undercoat_wait_h", "finish", "coats", "sealers", "sheen", "technique", "method",
@@ -57,18 +58,28 @@ class Match:
     reason: Reason
 
 
-def _met(rule: Rule, tags: Tags) -> list[str] | None:
+@cache
+def _asked(when: tuple[str, ...], one_of: tuple[str, ...], unless: tuple[str, ...]) -> tuple[bool, tuple[tuple[str, ...], ...]]:
+    """Return whether a rule is late, and the tags each of its conditions takes: read once, asked for every surface."""
+    conditions = (*when, *one_of, *unless)
+    return any(map(is_late, conditions)), tuple(map(options, conditions))
+
+
+def _met(rule: Rule, asked: tuple[tuple[str, ...], ...], said: Mapping[str, str]) -> list[str] | None:
     """Return the tags by which a rule holds, or None."""
     met = []
-    for condition in rule.when:
-        tag = holds(condition, tags)
-        if tag is None:
+    needed, one_of = len(rule.when), len(rule.when) + len(rule.any)
+    for tags in asked[:needed]:
+        for tag in tags:
+            if tag in said:
+                met.append(tag)
+                break
+        else:
             return None
-        met.append(tag)
-    if any(holds(c, tags) for c in rule.unless):
+    if any(tag in said for tags in asked[one_of:] for tag in tags):
         return None
     if rule.any:
-        one = next((tag for c in rule.any if (tag := holds(c, tags))), None)
+        one = next((tag for tags in asked[needed:one_of] for tag in tags if tag in said), None)
         return None if one is None else [*met, one]
     return met
 
@@ -76,12 +87,16 @@ def _met(rule: Rule, tags: Tags) -> list[str] | None:
 def matching(knowledge: Knowledge, tags: Tags, late: bool) -> list[Match]:
     """Return the rules that hold, of those that are late or of those that are not."""
     found = []
+    said = tags.said
     for name, rule in knowledge.systems.rules.items():
-        met = _met(rule, tags)
-        if met is None or any(map(is_late, (*rule.when, *rule.any, *rule.unless))) != late:
+        rule_is_late, asked = _asked(rule.when, rule.any, rule.unless)
+        if rule_is_late != late:
             continue
-        said = [tags.said[tag] for tag in met]
-        found.append(Match(rule, Reason(name, rule.why, tuple(dict.fromkeys(said)), rule.school, rule.source)))
+        met = _met(rule, asked, said)
+        if met is None:
+            continue
+        because = tuple(dict.fromkeys(said[tag] for tag in met))
+        found.append(Match(rule, Reason(name, rule.why, because, rule.school, rule.source)))
     return found
 
 
