@@ -101,9 +101,12 @@ def take(context: Context, content: bytes, job_id: str | None, leaves_faulty: bo
     if is_kept:
         with changing(context, f"take {len(new) + len(changed)} data sheets onto the shelf", job_id) as change:
             _keep(change, contractor(context).id, [*new, *changed])
-    keys = [tuple(g.row.key for g in part) for part in (new, changed)]
-    same = tuple(g.row.key for g in good if g not in new and g not in changed)
-    return Taken(keys[0], keys[1], same, tuple(faults), is_kept)
+    same = [g for g in good if tables[g.row.kind].get(g.row.key) == g.sheet]
+    return Taken(_keys(new), _keys(changed), _keys(same), tuple(faults), is_kept)
+
+
+def _keys(sheets: Sequence[_Good]) -> tuple[str, ...]:
+    return tuple(g.row.key for g in sheets)
 
 
 def _keep(change: ChangeSet, contractor_id: str, sheets: Sequence[_Good]) -> None:

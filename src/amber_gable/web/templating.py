@@ -138,8 +138,8 @@ def page(request: Request, context: Context, template: str, status_code: int = 2
         "system": values.pop("system", None) or (job.units if job is not None else "us"),
         "stages": STAGES,
         "stages_done": stages_done(context, job) if job is not None and "stage" in values else frozenset(),
-        # Lead and asbestos stay in sight in every stage.
-        "gates": gates_of(context, job) if job is not None and "stage" in values else [],
+        # Lead and asbestos stay in sight in every stage; a page that knows of more gives its own.
+        "gates": gates_of(context, job) if job is not None and "stage" in values and "gates" not in values else [],
         "is_demo": context.settings.demo and context.clock.is_set,
         "theme": "glare" if request.cookies.get("theme") == "glare" else "linen",
     }

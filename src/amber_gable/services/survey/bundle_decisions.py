@@ -6,9 +6,8 @@ from datetime import timedelta
 from typing import Any
 
 from amber_gable.core.systems.overrides import Edit, check_known
-from amber_gable.core.systems.samples import BRUSH_OUT, SampleFacts
+from amber_gable.core.systems.samples import SampleFacts, check_result
 from amber_gable.core.systems.zones import ZONES
-from amber_gable.errors import FieldErrors
 from amber_gable.exchange.jobbundle import CandidatePart, ChoicePart, EditPart, PlacedPart, SamplePart
 from amber_gable.services.changes import ChangeSet
 from amber_gable.services.context import Context
@@ -99,18 +98,12 @@ def _read_sample(reader: Reader, change: ChangeSet, job: Job, path: str, part: S
     facts = SampleFacts(part.kind, on or "", part.made_on.isoformat(), part.details, due, part.note)
     reader.attempt(path, lambda: facts.check(today_of(reader.context, job)))
     if part.result:
-        reader.attempt(path, lambda: _check_signed(part))
+        # As it was when it was signed, not as it is now.
+        signed_on = part.signed_at.date() if part.signed_at else today_of(reader.context, job)
+        reader.attempt(path, lambda: check_result(part.kind, due, part.result, part.signed_by or "", signed_on))
     change.add(
         Sample(
             id=new_id(), version=1, job_id=job.id, part=on or "", part_name=part.part_name, kind=part.kind, made_on=facts.made_on,
             due_on=due, details=part.details, note=part.note, result=part.result, signed_by=part.signed_by, signed_at=part.signed_at,
         )
     )  # fmt: skip
-
-
-def _check_signed(part: SamplePart) -> None:
-    allowed = ("approved", "rejected") if part.kind == BRUSH_OUT else ("holds", "fails")
-    if part.result not in allowed:
-        raise FieldErrors({"result": f"A {part.kind} comes out {' or '.join(allowed)}."})
-    if not (part.signed_by or "").strip():
-        raise FieldErrors({"signed_by": "A result is signed by somebody."})

@@ -45,15 +45,13 @@ def shelf_file(context: Ctx, name: str) -> Response:
 
 
 @router.post("/jobs/{job_id}/systems/shelf", name="take_shelf")
-async def take_shelf(request: Request, context: Ctx, job_id: str, form: Typed) -> Response:
+def take_shelf(request: Request, context: Ctx, job_id: str, form: Typed) -> Response:
     upload = form.values.get("file")
     if not isinstance(upload, UploadFile) or not upload.filename:
         raise FieldErrors({"file": "Choose a file: the CSV or JSON of a shelf."})
-    taken = shelf.take(context, await upload.read(shelf.MOST_BYTES + 1), job_id, form.flag("leaves_faulty"))
-    answer = page(request, context, "systems/_shelf_answer.html", status_code=200 if taken.is_kept else 422, taken=taken, job_id=job_id)
-    if not taken.is_kept and not taken.faults:
-        answer.status_code = 200
-    return answer
+    taken = shelf.take(context, upload.file.read(shelf.MOST_BYTES + 1), job_id, form.flag("leaves_faulty"))
+    status = 422 if taken.faults and not taken.is_kept else 200
+    return page(request, context, "systems/_shelf_answer.html", status_code=status, taken=taken, job_id=job_id)
 
 
 @router.post("/jobs/{job_id}/systems/shelf/{row_id}/forget", name="forget_sheet")
