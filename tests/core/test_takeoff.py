@@ -19,7 +19,7 @@ from amber_gable.core.profiles import (
     shake,
     standing_seam,
 )
-from amber_gable.core.takeoff import Face, Paint, coverage, take_off
+from amber_gable.core.takeoff import Face, Quantity, coverage, measure, spread_of, with_reserve
 from amber_gable.errors import FieldErrors
 
 
@@ -27,22 +27,42 @@ def face(openings: list[Rect], factor: float = 1.1) -> Face:
     return Face("wall", Region(Rect(0, 0, 10, 3).outline), openings, Factor(factor, "by hand"), "lap", 1.2, "rough")
 
 
-PAINT = Paint("paint", 10.0, "brush", 20.0, 2)
-
-
 def test_a_wall_on_paper():
-    # 10 x 3 = 30 m2, less 2 x 1.5 = 27 m2; x 1.1 x 1.2 = 35.64 m2 of uptake;
-    # / 10 m2/L / 0.8 = 4.455 L a coat, 8.91 L in two.
-    found = take_off(face([Rect(1, 1, 2, 1.5)]), PAINT)
+    # 10 x 3 = 30 m2, less 2 x 1.5 = 27 m2; x 1.1 x 1.2 = 35.64 m2 of uptake; / 10 m2/L / 0.8 = 4.455 L a coat.
+    found = measure(face([Rect(1, 1, 2, 1.5)]))
     assert (found.gross_area_m2, found.openings_area_m2, found.net_area_m2) == pytest.approx((30, 3, 27))
     assert found.uptake_m2 == pytest.approx(35.64)
-    assert found.litres_per_coat == pytest.approx(4.455)
-    assert found.litres_total == pytest.approx(8.91)
+    assert Quantity(found.net_area_m2, 10.0, 1.1, 1.2, loss_pct=20).litres == pytest.approx(4.455)
+    # Sprayed bare in a breeze with a tip half worn: 35.64 x 1.3 / 10 = 4.6332 L in the film; / 0.7 / 0.96 x 1.075.
+    sprayed = Quantity(27, 10.0, 1.1, 1.2, 1.3, 30, 4, 7.5)
+    assert sprayed.film_litres == pytest.approx(4.6332)
+    assert sprayed.litres == pytest.approx(4.6332 / 0.7 / 0.96 * 1.075)
 
 
 def test_openings_never_take_more_than_the_wall():
     # Overlapping openings count once: the survey refuses them, and the sum stays true besides.
-    assert take_off(face([Rect(0, 0, 10, 3), Rect(0, 0, 10, 3)]), PAINT).net_area_m2 == 0
+    assert measure(face([Rect(0, 0, 10, 3), Rect(0, 0, 10, 3)])).net_area_m2 == 0
+
+
+def test_film_and_label_agree_or_say_why(knowledge):
+    low = knowledge.products["rivermark-exterior-low-lustre"]
+    agreed = spread_of(low)
+    assert agreed.agrees
+    # 38 % solids at 38 µm: 10 m2/L, a wet film of 100 µm.
+    assert (agreed.m2_per_l, agreed.wet_film_um) == pytest.approx((10.0, 100.0))
+    thick = spread_of(low.model_copy(update={"spread_low_m2_per_l": 12.0, "spread_high_m2_per_l": 14.0}))
+    assert (thick.m2_per_l, thick.agrees) == (12.0, False)
+    assert "less than the label's 12 to 14" in thick.why
+    thirsty = spread_of(low.model_copy(update={"spread_low_m2_per_l": 4.0, "spread_high_m2_per_l": 8.0}))
+    assert (thirsty.m2_per_l, thirsty.wet_film_um) == pytest.approx((8.0, 125.0))
+    assert "more than the label's 4 to 8" in thirsty.why
+    assert spread_of(low.model_copy(update={"spread_low_m2_per_l": 0.0, "spread_high_m2_per_l": 0.0})).m2_per_l == pytest.approx(10.0)
+
+
+def test_a_reserve_is_a_share_but_at_least_a_quart():
+    assert with_reserve(100.0, 5.0, 0.946) == pytest.approx(105.0)
+    assert with_reserve(3.0, 5.0, 0.946) == pytest.approx(3.946)
+    assert with_reserve(0.0, 5.0, 0.946) == 0.0
 
 
 def test_coverage_from_solids_and_film():

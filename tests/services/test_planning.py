@@ -11,7 +11,7 @@ from amber_gable.core.windows import SHUT
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services import changes, jobs, morning, outlook, progress, schedules, sitelog
 from amber_gable.services import context as clockwork
-from amber_gable.services.takeoffs import job_takeoff
+from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.web.sentences import next_step
 from tests.conftest import DEMO_NOW, open_at
 
@@ -32,7 +32,7 @@ def test_the_sample_house_is_the_one_that_was_described(job):
 
 def test_take_off_of_the_sample_house_by_hand(opened, job):
     found = job_takeoff(opened, job)
-    by_name = {t.face.name: t for t in found.by_surface.values()}
+    by_name = {t.name: t for t in found.by_surface.values()}
     east = by_name["East wall"]
     # 38 ft x (18.5 - 1 2/3) ft, less five sashes of 2 2/3 x 5 ft and a door of 3 x 6 5/6 ft;
     # shutters come down and deduct nothing.
@@ -41,7 +41,10 @@ def test_take_off_of_the_sample_house_by_hand(opened, job):
     # 4 1/2 in shown and a butt of 1/2 in: 5 / 4.5; 10 m2/L; 8 % lost.
     assert east.litres_per_coat == pytest.approx(east.net_area_m2 * 5 / 4.5 / 10 / 0.92, rel=1e-6)
     assert by_name["East entry door"].net_area_m2 == pytest.approx(3 * 41 / 6 * FT**2, rel=1e-6)
-    assert found.left_out == {"Sash window": 14, "Shutter": 8}
+    # What is no wall is taken off too: windows, shutters and trim have paint and hours of their own.
+    pieces = {p.spec.part.key: p for p in found.parts if not p.spec.part.surfaces}
+    assert set(pieces) == {"windows", "shutters", "trim"}
+    assert all(p.litres_total > 0 and p.hours > 0 for p in pieces.values())
     gable = next(s for e in job.building.elevations for s in e.surfaces if s.name == "North gable top")
     assert area_m2([tuple(p) for p in gable.outline]) == pytest.approx(26.5 * 9.5 / 2 * FT**2)
 

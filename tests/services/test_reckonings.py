@@ -243,3 +243,49 @@ def test_the_command_line_takes_and_gives_the_same_json():
     assert (bad.returncode, bad.stdout) == (2, "")
     assert json.loads(bad.stderr)["field"] == "rel_humidity_pct"
     assert command("nothing", "{}").returncode == 2
+
+
+def test_paint_quantity_by_hand():
+    # 60 x 1.111 x 1.0 / 10 / 0.92 = 7.2457 L a coat; two and 5 %: 15.216 L, 4.0196 US gal.
+    found = answer("paint-quantity", find("paint-quantity").example)
+    assert found["litres_per_coat"] == pytest.approx(60 * 1.111 / 10 / 0.92)
+    assert found["litres_total"] == pytest.approx(60 * 1.111 / 10 / 0.92 * 2 * 1.05)
+    assert found["us_gal_total"] == pytest.approx(found["litres_total"] / 3.785411784)
+    body = find("paint-quantity").example
+    assert refused("paint-quantity", body | {"coats": 2.5})[0] == "coats"
+    assert refused("paint-quantity", body | {"loss_pct": 96})[0] == "loss_pct"
+    assert refused("paint-quantity", {k: v for k, v in body.items() if k != "reserve_pct"})[0] == "reserve_pct"
+
+
+def test_packs_names_what_is_bought_and_no_more():
+    sizes = [{"name": "small", "litres": 1.0, "price": 10.0}, {"name": "large", "litres": 4.0, "price": 30.0}]
+    found = answer("packs", {"litres_needed": 5.5, "sizes": sizes})
+    # 4 + 1 + 1 for 50 against 4 + 4 for 60.
+    assert found == {
+        "packs": [{"name": "small", "count": 2}, {"name": "large", "count": 1}],
+        "litres": 6.0,
+        "price": 50.0,
+        "leftover_l": 0.5,
+    }
+    assert answer("packs", {"litres_needed": 0, "sizes": sizes}) == {"packs": [], "litres": 0.0, "price": 0.0, "leftover_l": 0.0}
+    assert refused("packs", {"litres_needed": 1, "sizes": [*sizes, sizes[0]]})[0] == "sizes.2.name"
+    assert refused("packs", {"litres_needed": 1, "sizes": []})[0] == "sizes"
+    assert refused("packs", {"litres_needed": 1, "sizes": [{"name": "a", "litres": 0, "price": 1}]})[0] == "sizes.0.litres"
+    assert refused("packs", {"litres_needed": -1, "sizes": sizes})[0] == "litres_needed"
+
+
+def test_caulk_spray_and_ladders_by_hand():
+    # A full round of 6 mm: 300 cm3 / (pi x 0.3^2 cm2) = 10.61 m; 120 m and a tenth take 12.44.
+    found = answer("caulk", {"joint_m": 120, "bead_mm": 6})
+    assert (found["metres_per_cartridge"], found["cartridges"]) == (pytest.approx(10.6103, rel=1e-4), 13)
+    assert answer("caulk", {"joint_m": 0, "bead_mm": 6})["cartridges"] == 0
+    spray = answer("spray-setup", find("spray-setup").example)
+    # 0.31 gal/min of which 73 % lands: 0.8566 L/min over 100 µm are 8.566 m2; / (0.254 x 0.5) / 60 = 1.124 m/s.
+    assert spray["flow_l_per_min"] == pytest.approx(0.31 * 3.785411784)
+    assert spray["area_m2_per_min"] == pytest.approx(8.566, rel=1e-3)
+    assert spray["gun_speed_m_per_s"] == pytest.approx(1.1242, rel=1e-3)
+    assert refused("spray-setup", find("spray-setup").example | {"tip_code": "51"})[0] == "tip_code"
+    assert refused("spray-setup", find("spray-setup").example | {"transfer_efficiency_pct": 0.73})[0] == "transfer_efficiency_pct"
+    assert answer("ladder-sets", {"wall_width_m": 11.6, "reach_each_side_m": 0.6, "extension_m": 0.6}) == {"sets": 5}
+    assert answer("ladder-sets", {"wall_width_m": 2.4, "reach_each_side_m": 1.2}) == {"sets": 1}
+    assert refused("ladder-sets", {"wall_width_m": 2.4, "reach_each_side_m": 0})[0] == "reach_each_side_m"

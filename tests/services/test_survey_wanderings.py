@@ -19,7 +19,7 @@ from amber_gable.services.survey.findings import FindingFacts
 from amber_gable.services.survey.openings import OpeningFacts, facts_of
 from amber_gable.services.survey.rows import block_of, rect_of, region_of
 from amber_gable.services.survey.surfaces import SurfaceFacts
-from amber_gable.services.takeoffs import job_takeoff
+from amber_gable.services.takeoff.job import job_takeoff
 from tests.services.test_changes import everything, last
 from tests.services.test_survey import CLEARED, WING
 

@@ -24,7 +24,7 @@ from amber_gable.services.systems.choices import Wish
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.heat import peak_of
 from amber_gable.services.systems.specs import difference, schools_of, specs_of, total
-from amber_gable.services.takeoffs import job_takeoff
+from amber_gable.services.takeoff.job import job_takeoff
 from tests.services.test_changes import everything, last
 from tests.services.test_survey import CLEARED, elevation
 

@@ -184,7 +184,8 @@ def test_take_off_shows_its_arithmetic(client, job):
     assert "552 ft²" in text
     assert "× 1.111" in text
     assert "÷ (1 − 8 %)" in text
-    assert "14 × sash window" in text
+    assert "Windows, 14" in text
+    assert "100 µm (3.9 mil)" in text
 
 
 def test_the_windows_payload_is_small_and_complete(client, job):

@@ -41,6 +41,8 @@ class Piece:
     coats : int
     is_held : bool
         A gate or a test patch keeps its work from starting.
+    hours : tuple of float
+        Painter-hours of each coat where they are known; empty to go by area and pace.
     """
 
     id: str
@@ -49,6 +51,7 @@ class Piece:
     area_m2: float
     coats: int = 2
     is_held: bool = False
+    hours: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -63,6 +66,13 @@ class Pace:
         rate = self.first_m2_per_h if coat == 1 else self.next_m2_per_h
         hours = area_m2 / (rate * self.painters)
         return max(_SHORTEST_STEPS, int(np.ceil(hours * 3600 / step_s - 1e-9)))
+
+
+def steps_of(piece: Piece, coat: int, pace: Pace, step_s: float) -> int:
+    """Return how many quarter-hours the crew needs for a coat of a piece."""
+    if coat > len(piece.hours):
+        return pace.steps(piece.area_m2, coat, step_s)
+    return max(_SHORTEST_STEPS, int(np.ceil(piece.hours[coat - 1] / pace.painters * 3600 / step_s - 1e-9)))
 
 
 def coat_id(piece: str, coat: int) -> str:
@@ -118,10 +128,10 @@ def tasks_for(
         tight = (windows.states[row] == TIGHT).astype(float)
         unease = 0.5 * tight + 0.5 * windows.climate.direct_sun[row]
         for coat in range(1, piece.coats + 1):
-            steps = pace.steps(piece.area_m2, coat, step_s)
+            steps = steps_of(piece, coat, pace, step_s)
             after: list[After] = []
             if coat > 1:
-                ended = np.minimum(np.arange(count) + pace.steps(piece.area_m2, coat - 1, step_s), count - 1)
+                ended = np.minimum(np.arange(count) + steps_of(piece, coat - 1, pace, step_s), count - 1)
                 ready = np.ceil(np.nan_to_num(recoat[row][ended], posinf=count)).astype(np.int64)
                 after.append(After(coat_id(piece.id, coat - 1), ready, "recoat"))
             for other in pieces:
@@ -130,11 +140,11 @@ def tasks_for(
                 if piece.kind == "wall" and other.kind == "gable":
                     # Drips run down: each coat goes on from the top (handbook 2).
                     above = min(coat, other.coats)
-                    body = pace.steps(other.area_m2, above, step_s)
+                    body = steps_of(other, above, pace, step_s)
                     after.append(After(coat_id(other.id, above), np.arange(count) + body, "top first"))
                 elif coat == 1 and piece.kind in follow and other.kind in ("wall", "gable"):
                     # Trim, doors and foundation come after the body of their side (handbook 2).
-                    body = pace.steps(other.area_m2, other.coats, step_s)
+                    body = steps_of(other, other.coats, pace, step_s)
                     after.append(After(coat_id(other.id, other.coats), np.arange(count) + body, "body first"))
             tasks.append(
                 Task(

@@ -110,6 +110,38 @@ def cheapest_packs(litres_needed: float, sizes: Sequence[Container]) -> Packs:
     return Packs(counts, held / unit, float(money), (held - need) / unit)
 
 
+def least_waste(litres_needed: float, sizes: Sequence[Container], most_price: float) -> Packs | None:
+    """Return what leaves least over of all that cost at most so much; of equals the cheapest. None where nothing does.
+
+    Notes
+    -----
+    Exact, by trying every number of each size that the money allows; meant for the few sizes of one paint.
+    """
+    order = sorted(range(len(sizes)), key=lambda i: -sizes[i].litres)
+    best: tuple[float, float, tuple[int, ...]] | None = None
+
+    def tried(k: int, rest: float, price: float, counts: tuple[int, ...]) -> None:
+        nonlocal best
+        size = sizes[order[k]]
+        fill = max(-(-max(rest, 0.0) // size.litres), 0.0)
+        if k == len(order) - 1:
+            cost, over = price + fill * size.price, fill * size.litres - rest
+            if cost <= most_price + 1e-9 and (best is None or (round(over, 9), cost) < best[:2]):
+                best = (round(over, 9), cost, (*counts, int(fill)))
+            return
+        for n in range(int(fill) + 1):
+            if price + n * size.price <= most_price + 1e-9:
+                tried(k + 1, rest - n * size.litres, price + n * size.price, (*counts, n))
+
+    tried(0, litres_needed, 0.0, ())
+    if best is None:
+        return None
+    bought = dict(zip(order, best[2], strict=True))
+    counts = tuple((size, bought[i]) for i, size in enumerate(sizes) if bought[i])
+    litres = sum(size.litres * n for size, n in counts)
+    return Packs(counts, litres, best[1], litres - litres_needed)
+
+
 def _useful(litres: Sequence[int], prices: Sequence[int]) -> list[int]:
     """Return the sizes that may be worth buying, the cheapest by the litre first, of equals the largest."""
     kept = [

@@ -15,11 +15,14 @@ from sqlalchemy.orm import Session
 from amber_gable.errors import ConflictError, NotFoundError, PlanError
 from amber_gable.services.context import Context
 from amber_gable.store import queries
-from amber_gable.store.models import Base, Change, EditableRow, ShelfRow
+from amber_gable.store.models import Base, Change, Contractor, EditableRow, ShelfRow
 from amber_gable.store.types import UtcDateTime, new_id
 
 _T = TypeVar("_T")
 _TABLES: dict[str, type[Any]] = {mapper.class_.__tablename__: mapper.class_ for mapper in Base.registry.mappers}
+
+# What is laid over the tables: a change of it lays them anew.
+_LAID = {ShelfRow.__tablename__, Contractor.__tablename__}
 
 
 def _columns(row: Any) -> dict[str, Any]:
@@ -121,7 +124,7 @@ def changing(context: Context, label: str, job_id: str | None = None, who: str =
         number = queries.last_change_number(session)
         made = ChangeSet(session, new_id(), job_id, context.clock.now(), who, label, number)
         yield made
-    if ShelfRow.__tablename__ in made.tables:
+    if made.tables & _LAID:
         context.lay_shelf()
 
 
@@ -154,7 +157,7 @@ def undo(context: Context, set_id: str) -> str | None:
         for change in reversed(changes):
             _undo_row(session, change)
             change.undone_at = context.clock.now()
-    if any(change.table_name == ShelfRow.__tablename__ for change in changes):
+    if any(change.table_name in _LAID for change in changes):
         context.lay_shelf()
     return changes[0].job_id
 

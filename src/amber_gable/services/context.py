@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from amber_gable.core.knowledge import Knowledge, Product, Sundry, shipped
 from amber_gable.core.knowledge.shelf import read_sheet, with_shelf
+from amber_gable.core.prices import with_prices
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.clock import Clock
 from amber_gable.services.weather_client import WeatherClient
@@ -75,11 +76,12 @@ class Context:
         self.engine.dispose()
 
     def lay_shelf(self) -> None:
-        """Lay the contractor's own shelf over the shipped one: at the start, and whenever a row of it was changed or undone."""
+        """Lay the contractor's own shelf and prices over the shipped ones: at the start, and whenever they were changed or undone."""
         coatings: dict[str, Product] = {}
         sundries: dict[str, Sundry] = {}
         with self.reading() as session:
             rows = queries.shelf_rows(session)
+            owner = queries.contractor(session)
         for row in rows:
             try:
                 sheet = read_sheet(row.kind, row.key, row.sheet, shipped())  # type: ignore[arg-type]
@@ -92,6 +94,10 @@ class Context:
             else:
                 sundries[row.key] = sheet
         self.knowledge = with_shelf(shipped(), coatings, sundries)
+        try:
+            self.knowledge = with_prices(self.knowledge, owner.prices if owner else {})
+        except FieldErrors as fault:
+            log.warning("the contractor's own prices cannot be used any more: %s", fault)
         self.shelf_number += 1
 
 

@@ -177,6 +177,9 @@ def remove(context: Context, job_id: str) -> str:
     with changing(context, "remove the job", job_id) as change:
         job = require(queries.job_whole(change.session, job_id), "job")
         change.label = f"remove {job.name}"
+        for kept in queries.stock(change.session):
+            if kept.job_id == job_id:
+                change.update(kept, {"job_id": None})
         for row in queries.hanging_on_job(change.session, job_id):
             change.delete(row)
         for item in job.building.items:

@@ -103,7 +103,7 @@ def _pieces(job: Job, context: Context) -> list[tuple[Surface, Piece]]:
 
 def _piece(surface: Surface, elevation: Elevation, knowledge: Knowledge, coating: Coating) -> Piece:
     area = net_area_m2(surface, elevation, knowledge)
-    return Piece(surface.id, elevation.id, surface.kind, area, coating.coats, bool(coating.held_by))  # type: ignore[arg-type]
+    return Piece(surface.id, elevation.id, surface.kind, area, coating.coats, bool(coating.held_by), coating.hours)  # type: ignore[arg-type]
 
 
 def _propose(context: Context, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface]]:

@@ -7,6 +7,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
 from amber_gable.store.models import (
+    Bid,
     BlockRow,
     Building,
     Candidate,
@@ -15,19 +16,23 @@ from amber_gable.store.models import (
     Contractor,
     EditableRow,
     Elevation,
+    Extra,
     Feature,
     Finding,
     ForecastIssue,
     Item,
     Job,
+    Loaded,
     ObservedHour,
     Opening,
     Photo,
     Reading,
+    Revision,
     Sample,
     Schedule,
     ShelfRow,
     SiteTest,
+    StockRow,
     Surface,
     SystemChoice,
     WalkAnswer,
@@ -155,12 +160,41 @@ def shelf_rows(session: Session) -> Sequence[ShelfRow]:
     return session.scalars(select(ShelfRow).order_by(ShelfRow.kind, ShelfRow.key)).all()
 
 
+def stock(session: Session) -> Sequence[StockRow]:
+    return session.scalars(select(StockRow).order_by(StockRow.product, StockRow.colour, StockRow.id)).all()
+
+
+def revisions(session: Session, job_id: str) -> Sequence[Revision]:
+    return session.scalars(select(Revision).where(Revision.job_id == job_id).order_by(Revision.number)).all()
+
+
+def extras(session: Session, job_id: str) -> Sequence[Extra]:
+    return session.scalars(select(Extra).where(Extra.job_id == job_id).order_by(Extra.asked_at, Extra.id)).all()
+
+
+def bids(session: Session) -> Sequence[Bid]:
+    return session.scalars(select(Bid).order_by(Bid.id)).all()
+
+
+def bid(session: Session, job_id: str) -> Bid | None:
+    return session.scalars(select(Bid).where(Bid.job_id == job_id)).first()
+
+
+def loaded(session: Session, job_id: str, day: str | None = None) -> Sequence[Loaded]:
+    query = select(Loaded).where(Loaded.job_id == job_id)
+    return session.scalars(query if day is None else query.where(Loaded.day == day)).all()
+
+
 def hanging_on_job(session: Session, job_id: str) -> list[EditableRow]:
     """Return every row that hangs on a job but is no part of its building, what points first."""
     found: list[EditableRow] = []
     found += system_choices(session, job_id)
     found += samples(session, job_id)
     found += candidates(session, job_id)
+    found += revisions(session, job_id)
+    found += extras(session, job_id)
+    found += session.scalars(select(Bid).where(Bid.job_id == job_id)).all()
+    found += session.scalars(select(Loaded).where(Loaded.job_id == job_id)).all()
     found += session.scalars(select(Reading).where(Reading.job_id == job_id)).all()
     found += session.scalars(select(Schedule).where(Schedule.job_id == job_id)).all()
     found += session.scalars(select(Photo).where(Photo.job_id == job_id)).all()

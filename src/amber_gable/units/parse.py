@@ -31,6 +31,10 @@ _SPELLINGS: dict[str, dict[str, str]] = {
     },
     "film": {"um": "um", "µm": "um", "μm": "um", "micron": "um", "microns": "um", "mil": "mil", "mils": "mil"},
     "rate": {"m2/h": "m2/h", "m²/h": "m2/h", "ft2/h": "ft2/h", "ft²/h": "ft2/h", "sqft/h": "ft2/h"},
+    "volume": {
+        "l": "L", "litre": "L", "litres": "L", "liter": "L", "liters": "L", "ml": "mL",
+        "gal": "gal", "gallon": "gal", "gallons": "gal", "qt": "qt", "quart": "qt", "quarts": "qt",
+    },
     "time": {"h": "h", "hr": "h", "hrs": "h", "hour": "h", "hours": "h", "min": "min"},
 }  # fmt: skip
 
@@ -44,6 +48,7 @@ _EXAMPLE = {
     "spread": "400 ft2/gal or 10 m2/L",
     "film": "4 mil or 100 um",
     "rate": "110 ft2/h or 10 m2/h",
+    "volume": "2 gal, 3 qt or 7.5 L",
     "time": "4 h or 90 min",
 }
 
@@ -97,7 +102,7 @@ def parse(text: str, kind: str, default_unit: str) -> float:
         may be counted in courses, `49 x 4 1/2"`.
     kind : str
         "length" [m], "small length" [mm], "area" [m2], "temperature" [°C], "temperature difference" [K], "speed" [m/s],
-        "spread" [m2/L], "film" [µm], "rate" [m2/h] or "time" [h].
+        "spread" [m2/L], "film" [µm], "rate" [m2/h], "volume" [L] or "time" [h].
     default_unit : str
         Symbol that a bare number is taken in, e.g. "ft".
 

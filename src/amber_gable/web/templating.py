@@ -1,7 +1,9 @@
 """Templates: the Jinja environment, filters for units and times, the values every page has."""
 
 import hashlib
+from collections.abc import Callable
 from datetime import datetime, timedelta
+from decimal import Decimal
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -117,6 +119,16 @@ STAGES = (
 )
 
 
+def writer(context: Context) -> Callable[..., str]:
+    """Return what writes money as this contractor does: `money(12.5)`, `money(1250, cents=False)`."""
+    known = context.knowledge.money
+
+    def money(value: float | Decimal, cents: bool = True) -> str:
+        return units.show_money(value, known.currency, known.locale, cents=cents)
+
+    return money
+
+
 def page(request: Request, context: Context, template: str, status_code: int = 200, **values: Any) -> HTMLResponse:
     """Return a page or fragment with what every template may use.
 
@@ -140,6 +152,7 @@ def page(request: Request, context: Context, template: str, status_code: int = 2
         "stages_done": stages_done(context, job) if job is not None and "stage" in values else frozenset(),
         # Lead and asbestos stay in sight in every stage; a page that knows of more gives its own.
         "gates": gates_of(context, job) if job is not None and "stage" in values and "gates" not in values else [],
+        "money": writer(context),
         "is_demo": context.settings.demo and context.clock.is_set,
         "theme": "glare" if request.cookies.get("theme") == "glare" else "linen",
     }

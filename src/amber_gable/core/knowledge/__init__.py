@@ -11,6 +11,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from amber_gable.core.knowledge.price_rows import Applicator, LabourRate, Life, Money, Practice, UnitPrice
 from amber_gable.core.knowledge.rows import (
     Access,
     Cladding,
@@ -23,7 +24,6 @@ from amber_gable.core.knowledge.rows import (
     ItemKind,
     Limits,
     Method,
-    Money,
     OpeningKind,
     Product,
     Profile,
@@ -66,6 +66,11 @@ class Knowledge(Row):
     limits: Limits
     tight: Tight
     money: Money
+    practice: Practice
+    labour: dict[str, LabourRate]
+    applicators: dict[str, Applicator]
+    unit_prices: dict[str, UnitPrice]
+    lives: dict[str, Life]
     access: dict[str, Access]
     methods: dict[str, Method]
     systems: Systems
@@ -94,6 +99,9 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
         "products": table("products"),
         "sundries": table("sundries"),
         **table("house_rules"),
+        "labour": table("labour"),
+        "applicators": table("applicators"),
+        **table("after"),
     }
     rules: dict[str, Any] = {}
     for path in sorted((folder / "systems" / "rules").glob("*.toml")):
@@ -156,8 +164,9 @@ def shipped() -> Knowledge:
 
 
 __all__ = [
-    "Access", "CautionRow", "Cladding", "Coating", "Condition", "Consumable", "Country", "Extent",
+    "Access", "Applicator", "CautionRow", "Cladding", "Coating", "Condition", "Consumable", "Country", "Extent",
     "Family", "FeatureKind", "Ground", "ItemKind",
-    "Knowledge", "KnowledgeError", "Limits", "Method", "Money", "OpeningKind", "Product", "Profile", "Rule", "School", "SiteTests", "Size",
-    "StepRow", "Substrate", "Sundry", "Systems", "Texture", "Tight", "Wait", "build", "read_tables", "shipped",
+    "Knowledge", "KnowledgeError", "LabourRate", "Life", "Limits", "Method", "Money", "OpeningKind", "Practice", "Product",
+    "Profile", "Rule", "School", "SiteTests", "Size",
+    "StepRow", "Substrate", "Sundry", "Systems", "Texture", "Tight", "UnitPrice", "Wait", "build", "read_tables", "shipped",
 ]  # fmt: skip

@@ -40,6 +40,8 @@ class Profile(Row):
 class Texture(Row):
     label: str
     factor: float = Field(ge=1)
+    # What a bare ground drinks is in the factor already.
+    counts_suction: bool = False
     source: str
 
 
@@ -80,6 +82,9 @@ class Product(Row):
     kind: Literal["waterborne", "alkyd"]
     volume_solids_pct: float = Field(gt=0, le=100)
     dry_film_um: float = Field(gt=0)
+    # The label's own range on what is smooth and sound; 0 where it gives none.
+    spread_low_m2_per_l: float = Field(default=0.0, ge=0, le=30)
+    spread_high_m2_per_l: float = Field(default=0.0, ge=0, le=30)
     min_surface_temp_c: float
     max_surface_temp_c: float
     min_air_temp_c: float
@@ -154,13 +159,6 @@ class Tight(Row):
     rain_share: float
 
 
-class Money(Row):
-    """Starting values of prices, in the contractor's money."""
-
-    labour_per_h: float = Field(ge=0)
-    currency: str
-
-
 class Access(Row):
     label: str
     # Highest point of a wall that is worked at from it.
@@ -169,6 +167,16 @@ class Access(Row):
     max_slope_pct: float = Field(ge=0)
     needs_firm_ground: bool
     max_wind_m_s: float
+    # How far one works to either side of where it stands; how much longer work above the first storey takes from it.
+    reach_side_m: float = Field(gt=0, le=20)
+    upper_factor: float = Field(ge=1, le=5)
+    # Painter-hours for each move, and once for putting it up and taking it down.
+    set_h: float = Field(ge=0, le=8)
+    erect_h: float = Field(ge=0, le=40)
+    # What it costs where it is hired, and how many days ahead it must be reserved.
+    hire_per_day: float = Field(ge=0, le=20_000)
+    delivery: float = Field(ge=0, le=20_000)
+    lead_days: int = Field(ge=0, le=365)
     source: str
 
 
@@ -178,6 +186,8 @@ class Method(Row):
     first_coat_m2_per_h: float = Field(gt=0)
     next_coat_m2_per_h: float = Field(gt=0)
     max_wind_m_s: float | None = None
+    wind_pct: float = Field(default=0.0, ge=0, le=90)
+    wear_pct: float = Field(default=0.0, ge=0, le=100)
     source: str
 
 

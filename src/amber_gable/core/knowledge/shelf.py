@@ -24,6 +24,7 @@ _Sheet = TypeVar("_Sheet", Product, Sundry)
 _PLAUSIBLE: Mapping[str, tuple[float, float, str]] = {
     "volume_solids_pct": (2, 100, "per cent, not a fraction"),
     "dry_film_um": (8, 2000, "micrometres, not mils: 1 mil is 25.4 µm"),
+    "spread_low_m2_per_l": (0, 25, "m²/L: 400 ft²/gal are 9.8"), "spread_high_m2_per_l": (0, 25, "m²/L: 400 ft²/gal are 9.8"),
     "min_surface_temp_c": (-10, 25, "°C: 50 °F is 10"),
     "max_surface_temp_c": (20, 80, "°C: 100 °F is 38"),
     "min_air_temp_c": (-10, 25, "°C: 50 °F is 10"),
@@ -41,6 +42,11 @@ _ORDERED = (
     ("min_surface_temp_c", "max_surface_temp_c", "The lowest surface temperature must be below the highest."),
     ("min_air_temp_c", "max_air_temp_c", "The lowest air temperature must be below the highest."),
     ("touch_h", "recoat_h", "A coat is dry to the touch before the next may follow: touch_h at most recoat_h."),
+    (
+        "spread_low_m2_per_l",
+        "spread_high_m2_per_l",
+        "The least spread must be at most the most; leave both out where there is none.",
+    ),
     ("recoat_h", "cure_h", "It cures after the next coat may follow: recoat_h at most cure_h."),
 )
 

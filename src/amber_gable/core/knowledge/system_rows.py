@@ -27,7 +27,7 @@ class StepRow(Row):
     phase: int = Field(gt=0)
     does: str
     # Units an hour for one painter; for "once", hours.
-    rate: float = Field(ge=0)
+    rate: float = Field(ge=0, le=1000)
     of: Literal["m2", "m2 found", "m", "opening", "piece", "once"]
     wait: Wait = Wait()
     weather: tuple[Weather, ...] = ()
@@ -56,7 +56,13 @@ class Family(Row):
     wait_h: float = Field(default=0.0, ge=0)
     # Of stains, 1 clear to 4 solid; 0 for what is no stain.
     opacity: int = Field(default=0, ge=0, le=4)
+    # Its label's spread is that of the rough, thirsty ground it is made for.
+    spread_as_found: bool = False
     source: str
+
+
+# What a consumable may be counted by besides what its step is.
+MEASURES = ("edge", "cover", "foot")
 
 
 class Consumable(Row):
@@ -64,9 +70,12 @@ class Consumable(Row):
 
     label: str
     unit: str
-    # How much of what the step counts by one unit is enough for.
-    covers: dict[Literal["m2", "m2 found", "m", "opening", "piece"], float] = Field(min_length=1)
+    # How much one unit is enough for, of what the step counts by, or of edge, cover and foot.
+    covers: dict[Literal["m2", "m2 found", "m", "opening", "piece", "edge", "cover", "foot"], float] = Field(min_length=1)
+    # Of what is squeezed out as a bead.
+    cartridge_ml: float = Field(default=0.0, ge=0)
     is_reused: bool = False
+    price: float = Field(default=0.0, ge=0, le=10_000)
     source: str
 
 

@@ -3,6 +3,8 @@
 from collections.abc import Iterator
 
 from amber_gable.core.knowledge import Knowledge, KnowledgeError
+from amber_gable.core.knowledge.system_rows import MEASURES
+from amber_gable.core.systems.facts import KINDS
 from amber_gable.core.systems.tags import options, vocabulary
 
 TECHNIQUES = {
@@ -57,7 +59,7 @@ def _strangers(knowledge: Knowledge) -> Iterator[tuple[str, str]]:
         yield from ((f"systems.steps.{name}.ppe", p) for p in step.ppe if p not in systems.ppe)
         for used in step.uses:
             row = systems.consumables.get(used)
-            if row is None or step.of not in row.covers:
+            if row is None or not {step.of, *MEASURES} & row.covers.keys():
                 yield f"systems.steps.{name}.uses", used if row is None else f"{used} by the {step.of}"
         yield from ((f"systems.steps.{name}.chemicals", c) for c in step.chemicals if c not in knowledge.sundries)
     for name, school in systems.schools.items():
@@ -75,3 +77,25 @@ def _shelf_strangers(knowledge: Knowledge) -> Iterator[tuple[str, str]]:
     for name, sundry in knowledge.sundries.items():
         if sundry.family not in families:
             yield f"sundries.{name}.family", sundry.family
+
+
+def _take_off_strangers(knowledge: Knowledge) -> Iterator[tuple[str, str]]:
+    """Rows of labour and applicators name methods, kinds, shapes and textures that are there."""
+    shapes = {row.shape for row in knowledge.profiles.values()}
+    families = {row.family for row in knowledge.substrates.values()}
+    for name, rate in knowledge.labour.items():
+        if rate.task != "coat" and rate.task not in knowledge.systems.steps:
+            yield f"labour.{name}.task", rate.task
+        for column, allowed in (
+            ("methods", knowledge.methods), ("kinds", KINDS), ("shapes", shapes), ("textures", knowledge.textures),
+            ("techniques", TECHNIQUES), ("extents", knowledge.extents),
+        ):  # fmt: skip
+            yield from ((f"labour.{name}.{column}", v) for v in getattr(rate, column) if v not in allowed)
+    for name, row in knowledge.applicators.items():
+        for column, known in (
+            ("methods", knowledge.methods), ("kinds", KINDS), ("textures", knowledge.textures), ("families", knowledge.systems.families),
+        ):  # fmt: skip
+            yield from ((f"applicators.{name}.{column}", v) for v in getattr(row, column) if v not in known)
+    for name, life in knowledge.lives.items():
+        for column, allowed_here in (("kinds", KINDS), ("families", families), ("primers", knowledge.systems.families)):
+            yield from ((f"lives.{name}.{column}", v) for v in getattr(life, column) if v not in allowed_here)

@@ -65,6 +65,8 @@ class Facts:
         Of the new colour.
     patch : {"", "holds", "fails"}
         What the last test patch on it came to; empty for none yet.
+    coats : int or None
+        Asked for by hand, whatever the rules say.
     """
 
     substrate: str
@@ -94,3 +96,4 @@ class Facts:
     is_heat_reflective: bool = False
     is_vinyl_safe: bool = False
     patch: str = ""
+    coats: int | None = None

@@ -127,6 +127,10 @@ def _decisions(matches: Sequence[Match], facts: Facts) -> dict[str, Decision]:
     least, coats = least_coats(matches), decided.get("coats")
     if least and coats and least.value > coats.value:
         decided["coats"] = Decision(least.value, least.reason, ((coats.value, coats.reason), *coats.overruled))
+    if facts.coats and "coats" in decided:
+        was = decided["coats"]
+        asked = Reason("", "So many coats were asked for on this job.", (), "", "by hand")
+        decided["coats"] = Decision(facts.coats, asked, ((was.value, was.reason), *was.overruled))
     finish = decided.get("finish")
     if finish and finish.value == "wanted":
         decided["finish"] = Decision(facts.wanted, finish.reason, finish.overruled)

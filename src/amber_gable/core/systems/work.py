@@ -3,15 +3,14 @@
 Not here: containers and prices (packs, price), or the pace that logged work teaches (calibrate).
 """
 
-import math
 from dataclasses import dataclass
 
-from amber_gable.core.coats import Pace
-from amber_gable.core.knowledge import Knowledge, Product
+from amber_gable.core.knowledge import Consumable, Knowledge
+from amber_gable.core.labour import COAT, Ground, height_factor, rate_for
 from amber_gable.core.systems.dilution import mixes_for
 from amber_gable.core.systems.facts import Facts
-from amber_gable.core.systems.specify import LEAST_SHARE, Step
-from amber_gable.core.takeoff import coverage
+from amber_gable.core.systems.specify import LEAST_SHARE, Step, System
+from amber_gable.core.takeoff import Quantity, caulk_m, spread_of, whole
 
 
 @dataclass(frozen=True)
@@ -22,17 +21,33 @@ class Extent:
     ----------
     area_m2 : float
         To be coated, net.
-    uptake : float
-        Profile times texture.
+    profile, texture : float
+        Face per outline, uptake of the texture.
     joints_m : float
+        Round openings and along the edges.
     openings, pieces : int
+    run_m : float
+        Of trim, railings: what is coated by length.
+    edge_m, cover_m2, foot_m : float
+        Round openings that are masked, what is covered there with its drape, length along the ground.
+    high_share : float
+        Of the area that lies above the first storey.
+    shape : str
+        Of its profile.
     """
 
     area_m2: float
-    uptake: float = 1.0
+    profile: float = 1.0
+    texture: float = 1.0
     joints_m: float = 0.0
     openings: int = 0
     pieces: int = 0
+    run_m: float = 0.0
+    edge_m: float = 0.0
+    cover_m2: float = 0.0
+    foot_m: float = 0.0
+    high_share: float = 0.0
+    shape: str = "flat"
 
 
 @dataclass(frozen=True)
@@ -47,9 +62,15 @@ class Need:
         In `unit`; litres are exact, pieces rounded up.
     unit : str
     basis : float
-        What one unit is enough for, of what the step counts by; for litres m2 from a litre.
+        What one unit is enough for, of `by`; for litres m2 from a litre.
     is_reused : bool
         Taken home again.
+    by : str
+        What it is counted by: as the step, or "edge", "cover", "foot".
+    counted : float
+        How much of that there is: over `basis` it is the exact quantity.
+    paint : Quantity or None
+        Of a coat: the arithmetic of its litres.
     """
 
     key: str
@@ -58,6 +79,9 @@ class Need:
     unit: str
     basis: float
     is_reused: bool = False
+    by: str = ""
+    counted: float = 0.0
+    paint: Quantity | None = None
 
 
 @dataclass(frozen=True)
@@ -67,14 +91,18 @@ class Work:
     Parameters
     ----------
     amount : float
-        Of what it counts by.
+        Of what its time is counted by.
     of : str
-        "m2", "m2 found", "m", "opening", "piece" or "once".
+        "m2", "m2 found", "m", "run", "opening", "piece" or "once".
     rate : float
         Of that for one painter in an hour; 0 where it takes no time of anybody.
     hours : float
-        Of one painter.
+        Of one painter, with the height counted.
     needs : tuple of Need
+    height : float
+        How much longer it takes for what lies above the first storey.
+    rated_by : str
+        The row of the labour table; empty for the step's own rate.
     """
 
     amount: float
@@ -82,6 +110,8 @@ class Work:
     rate: float
     hours: float
     needs: tuple[Need, ...]
+    height: float = 1.0
+    rated_by: str = ""
 
 
 def found_share(facts: Facts, knowledge: Knowledge) -> float:
@@ -90,21 +120,57 @@ def found_share(facts: Facts, knowledge: Knowledge) -> float:
     return min(max(share, LEAST_SHARE), 1.0)
 
 
-def _amount(step: Step, extent: Extent, share: float) -> float:
+def _amount(of: str, extent: Extent, share: float) -> float:
     return {
-        "m2": extent.area_m2, "m2 found": extent.area_m2 * share, "m": extent.joints_m,
+        "m2": extent.area_m2, "m2 found": extent.area_m2 * share, "m": extent.joints_m, "run": extent.run_m,
         "opening": float(extent.openings), "piece": float(extent.pieces or 1), "once": 1.0,
-    }[step.of]  # fmt: skip
+    }[of]  # fmt: skip
 
 
-def litres_of(step: Step, extent: Extent, share: float, product: Product, loss_pct: float) -> tuple[float, float]:
-    """Return litres of a product for one coat, and m2 that a litre covers here: label, loss, profile and texture."""
-    spread = coverage(product.volume_solids_pct, product.dry_film_um, loss_pct).practical_m2_per_l / extent.uptake
-    return _amount(step, extent, share) / spread, spread
+# What drinks more until it is sealed (handbook 7: bare, chalky or porous).
+_THIRSTY = ("bare", "chalking", "crumbling", "peeling", "grey-wood", "blistering")
+_POROUS = ("wood", "masonry", "cement-board")
+
+
+def suction(step: Step, system: System, facts: Facts, knowledge: Knowledge) -> float:
+    """Return how much more the first coat takes on what is bare, chalky or porous; 1 for every later one.
+
+    References
+    ----------
+    Handbook 7: 20 to 40 % on the first coat. Over a part of the surface it counts for that part.
+    """
+    coats = [s for s in system.steps if s.family]
+    row = knowledge.substrates[facts.substrate]
+    counted = facts.texture in knowledge.textures and knowledge.textures[facts.texture].counts_suction
+    if not coats or step.key != coats[0].key or row.family not in _POROUS or counted or facts.substrate == "glazed-brick":
+        return 1.0
+    more = knowledge.practice.suction_pct / 100
+    if facts.coating == "none" or facts.tests.get("rub") == "fail" or step.of == "m2 found":
+        return 1 + more
+    share = sum(knowledge.extents[f.extent].share for f in facts.findings if f.kind in _THIRSTY)
+    return 1 + more * min(share, 1.0)
+
+
+def _paint_need(
+    step: Step, product_key: str, extent: Extent, share: float, method: str, drinks: float, knowledge: Knowledge
+) -> tuple[Need, ...]:  # fmt: skip
+    product = knowledge.products.get(product_key)
+    if product is None:
+        return ()
+    way, as_found = knowledge.methods[method], knowledge.systems.families[product.family].spread_as_found
+    paint = Quantity(
+        area_m2=_amount(step.of, extent, share),
+        spread_m2_per_l=spread_of(product).m2_per_l,
+        profile=extent.profile,
+        texture=1.0 if as_found else extent.texture,
+        suction=1.0 if as_found else drinks,
+        loss_pct=way.loss_pct, wind_pct=way.wind_pct, wear_pct=way.wear_pct,
+    )  # fmt: skip
+    return (Need(product_key, product.name, paint.litres, "L", paint.m2_per_l, by=step.of, counted=paint.area_m2, paint=paint),)
 
 
 def work_of(
-    step: Step, product_key: str, extent: Extent, facts: Facts, pace: Pace, loss_pct: float, knowledge: Knowledge
+    step: Step, product_key: str, extent: Extent, facts: Facts, method: str, knowledge: Knowledge, system: System
 ) -> Work:  # fmt: skip
     """Return what a step comes to on one part.
 
@@ -115,41 +181,61 @@ def work_of(
         What it puts on; empty for preparation.
     extent : Extent
     facts : Facts
-    pace : Pace
-        How fast a coat goes on.
-    loss_pct : float
-        Of the method.
+    method : str
+        By which this part is coated.
+    system : System
+        That the step belongs to: which coat comes first, how it is put on.
 
     References
     ----------
     Handbook 7; rates and covers name their own sources in the tables.
     """
     share = found_share(facts, knowledge)
-    amount = _amount(step, extent, share)
+    height = height_factor(extent.high_share, knowledge.access[facts.access].upper_factor)
+    ground = Ground(
+        method, facts.kind, extent.shape, facts.texture, str(system.value("technique", "")), tuple(f.extent for f in facts.findings)
+    )
+    rated = rate_for(COAT if step.family else step.key, ground, knowledge, step.coat)
     if step.family:
-        rate = pace.first_m2_per_h if step.coat <= 1 else pace.next_m2_per_h
-        product = knowledge.products.get(product_key)
-        needs: list[Need] = []
-        if product is not None:
-            litres, spread = litres_of(step, extent, share, product, loss_pct)
-            needs = [Need(product_key, product.name, litres, "L", spread)]
-        return Work(amount, step.of, rate, amount / rate, tuple(needs))
-    hours = step.rate if step.of == "once" else amount / step.rate if step.rate else 0.0
-    return Work(amount, step.of, 0.0 if step.of == "once" else step.rate, hours, tuple(_used(step, amount, knowledge)))
+        assert rated is not None, "the last row of the labour table takes every coat"
+        drinks = suction(step, system, facts, knowledge)
+        needs = _paint_need(step, product_key, extent, share, method, drinks, knowledge)
+        # A spot prime of windows is a share of the windows.
+        part = share if step.of == "m2 found" else 1.0
+        amount = _amount(rated.of, extent, share) * (part if rated.of != "m2 found" else 1.0)
+        return Work(amount, rated.of, rated.per_h, amount / rated.per_h * height, needs, height, rated.key)
+    amount = _amount(step.of, extent, share)
+    used = tuple(_used(step, extent, share, knowledge))
+    if step.of == "once":
+        return Work(amount, step.of, 0.0, step.rate, used)
+    rate = rated.per_h if rated else step.rate
+    return Work(amount, step.of, rate, amount / rate * height if rate else 0.0, used, height, rated.key if rated else "")
 
 
-def _used(step: Step, amount: float, knowledge: Knowledge) -> list[Need]:
+def _covers(row: Consumable, of: str, extent: Extent, amount: float, knowledge: Knowledge) -> tuple[str, float, float]:
+    """Return by what a consumable is counted here, how much of that there is, and how much one unit is enough for."""
+    if of in row.covers:
+        bead = caulk_m(knowledge.practice.bead_mm, row.cartridge_ml) if row.cartridge_ml and of == "m" else 0.0
+        return of, amount, bead / (1 + knowledge.practice.caulk_waste_pct / 100) if bead else row.covers[of]
+    measure = next(m for m in row.covers if m in ("edge", "cover", "foot"))
+    there = {"edge": extent.edge_m, "cover": extent.cover_m2, "foot": extent.foot_m}[measure]
+    return measure, there, row.covers[measure]
+
+
+def _used(step: Step, extent: Extent, share: float, knowledge: Knowledge) -> list[Need]:
     found = []
+    amount = _amount(step.of, extent, share)
     for key in step.uses:
         row = knowledge.systems.consumables[key]
-        covers = row.covers[step.of]  # type: ignore[index]
-        found.append(Need(key, row.label, math.ceil(amount / covers - 1e-9), row.unit, covers, row.is_reused))
+        by, there, covers = _covers(row, step.of, extent, amount, knowledge)
+        if there:
+            found.append(Need(key, row.label, whole(there / covers), row.unit, covers, row.is_reused, by, there))
     for key in step.chemicals:
         sundry = knowledge.sundries[key]
         if not sundry.spread_m2_per_l or step.of not in ("m2", "m2 found"):
             continue
         # The strongest mix that its label allows: what has to be bought at most.
         strongest = sundry.mix[0] if sundry.mix else 0.0
-        mixes = mixes_for(amount, sundry.spread_m2_per_l, strongest)
-        found.append(Need(key, sundry.name, mixes.concentrate_l, "L", amount / mixes.concentrate_l if mixes.concentrate_l else 0.0))
+        litres = mixes_for(amount, sundry.spread_m2_per_l, strongest).concentrate_l
+        found.append(Need(key, sundry.name, litres, "L", amount / litres if litres else 0.0, by=step.of, counted=amount))
     return found

@@ -12,7 +12,8 @@ from amber_gable.services.reckonings.sunlight import SUN_ON_SURFACE
 from amber_gable.services.reckonings.surface import SURFACE_TEMPERATURE
 from amber_gable.services.reckonings.survey import SURVEY
 from amber_gable.services.reckonings.systems import SYSTEMS
+from amber_gable.services.reckonings.takeoff import TAKEOFF
 
-REGISTRY: tuple[Reckoning, ...] = (DEW_POINT, SUN_ON_SURFACE, COVERAGE, SURFACE_TEMPERATURE, *SURVEY, *SYSTEMS)
+REGISTRY: tuple[Reckoning, ...] = (DEW_POINT, SUN_ON_SURFACE, COVERAGE, SURFACE_TEMPERATURE, *SURVEY, *SYSTEMS, *TAKEOFF)
 
 __all__ = ["MAX_BODY_BYTES", "REGISTRY", "Reckoning", "UnknownReckoningError", "find", "parse_body", "reckon"]

@@ -73,3 +73,25 @@ LrvPct = ranged(0, 100, "Light reflectance", "%", _FRACTION) | None
 Years = ranged(0, 300, "Years since it was coated") | None
 DepthMm = ranged(0, 500, "Depth or width", "mm") | None
 WallTopM = ranged(0, 100, "The highest point", "m", "40 ft is 12.19 m.")
+AreaM2 = ranged(0, 1e6, "The area", "m2", "100 ft2 is 9.29 m2.")
+SpreadM2PerL = ranged(0, 100, "The spread rate", "m2/L", "400 ft2/gal is 9.8 m2/L.", open_low=True)
+SharePct = ranged(0, 95, "The share", "%")
+LitresNeeded = ranged(0, 20_000, "The need", "L", "1 US gallon is 3.785 L.")
+JointM = ranged(0, 100_000, "The length of joints", "m", "100 ft is 30.5 m.")
+BeadMm = ranged(0, 100, "The bead", "mm", "1/4 in is 6.4 mm.", open_low=True)
+CartridgeMl = ranged(0, 5000, "The cartridge", "ml", "10.1 fl oz is 300 ml.", open_low=True)
+PressurePsi = ranged(300, 7500, "Pressure at the tip", "psi", "140 bar is 2030 psi.")
+EfficiencyPct = ranged(2, 100, "Transfer efficiency", "%", _FRACTION)
+OverlapPct = ranged(0, 95, "Overlap", "%")
+WetFilmUm = ranged(0, 5000, "Wet film", "µm", "4 mil is 102 µm.", open_low=True)
+ReachM = ranged(0, 10, "Reach to each side", "m", "2 ft is 0.61 m.", open_low=True)
+ExtensionM = ranged(0, 10, "The extension", "m", "3 ft is 0.91 m.")
+
+
+def _count(value: int) -> int:
+    if not 1 <= value <= 20:
+        raise PydanticCustomError("range", "{message}", {"message": f"Between 1 and 20 coats, got {value}."})
+    return value
+
+
+Coats = Annotated[int, AfterValidator(_count), Field(json_schema_extra={"minimum": 1, "maximum": 20})]

@@ -21,6 +21,8 @@ class Coating:
     coats: int
     # Gates that are closed, a test patch that is waited for: no coat before.
     held_by: tuple[str, ...] = ()
+    # Painter-hours of each coat, by the same rates as the price.
+    hours: tuple[float, ...] = ()
 
 
 def within_band(product: Product, band: str) -> Product:
@@ -50,7 +52,8 @@ def _coatings(context: Context, job: Job) -> dict[str, Coating]:
         key = spec.products.get("coat 1", "")
         # Where nothing on the shelf fits, or nothing should go on: the job's own label, so that the hours can still be seen.
         product = known.products[key] if key else product_of(rules, known)
-        coats = rules.coats or spec.system.coats or 1
+        coats = spec.system.coats or rules.coats or 1
         held = tuple(dict.fromkeys(why for step in spec.system.steps for why in step.blocked_by))
-        found.update({surface: Coating(within_band(product, band), coats, held) for surface in spec.part.surfaces})
+        hours = tuple(spec.works[s.key].hours for s in spec.system.steps if s.key.startswith("coat "))
+        found.update({surface: Coating(within_band(product, band), coats, held, hours) for surface in spec.part.surfaces})
     return found

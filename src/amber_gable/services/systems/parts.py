@@ -6,19 +6,18 @@ A part is a painted surface, by its id, or all windows, shutters or trim togethe
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from amber_gable.core.items import item_area_m2, opening_area_m2
-from amber_gable.core.profiles import factor_of
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.samples import TEST_PATCH
 from amber_gable.core.systems.work import Extent
+from amber_gable.core.takeoff import Measured
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.survey import gates
-from amber_gable.services.survey.areas import net_area_m2
 from amber_gable.services.survey.features import suggestion
-from amber_gable.services.survey.rows import rect_of, region_of, shape_of
+from amber_gable.services.survey.rows import shape_of
+from amber_gable.services.systems.extents import items_extent, measured_of, openings_extent, surface_extent
 from amber_gable.store import queries
-from amber_gable.store.models import Elevation, Finding, Job, Opening, SiteTest, Surface, SystemChoice
+from amber_gable.store.models import Elevation, Finding, Job, SiteTest, Surface, SystemChoice
 
 _WORST = ("fail", "doubt", "pass")
 # Openings that shock: lamps, meters.
@@ -40,6 +39,8 @@ class Part:
         A surface's id, or "windows", "shutters", "trim".
     surfaces : tuple of str
         Ids it is drawn on.
+    measured : Measured or None
+        Of a surface: its areas.
     """
 
     key: str
@@ -47,6 +48,7 @@ class Part:
     facts: Facts
     extent: Extent
     surfaces: tuple[str, ...]
+    measured: Measured | None = None
 
 
 @dataclass(frozen=True)
@@ -72,6 +74,7 @@ def parts_of(context: Context, job: Job, schools: Mapping[str, str]) -> list[Par
     """Return the parts of a job in walking order, then windows, shutters and trim."""
     known = _read(context, job)
     states = _gate_states(context, job)
+    leaves_small = schools.get("small-openings") == "leave-in"
     silica = "works-under" if any(r.hazard == "silica" for r in gates.records_of(context, job)) else ""
     found: list[Part] = []
     for e in job.building.elevations:
@@ -79,7 +82,8 @@ def parts_of(context: Context, job: Job, schools: Mapping[str, str]) -> list[Par
             if s.is_painted:
                 facts = _surface_facts(context, job, e, s, known, schools)
                 facts = replace(facts, lead=states["lead"].get(s.id, ""), asbestos=states["asbestos"].get(s.id, ""), silica=silica)
-                found.append(Part(s.id, s.name, facts, _extent(context, e, s), (s.id,)))
+                measured = measured_of(s, e, context.knowledge, leaves_small)
+                found.append(Part(s.id, s.name, facts, surface_extent(measured, s, e, context.knowledge), (s.id,), measured))
     return found + list(_pieces(context, job, found, known))
 
 
@@ -152,28 +156,15 @@ def _surface_facts(context: Context, job: Job, e: Elevation, s: Surface, known: 
         is_heat_reflective=bool(choice and choice.is_heat_reflective),
         is_vinyl_safe=bool(choice and choice.is_vinyl_safe),
         patch=known.patches.get(s.id, ""),
+        coats=rules.coats,
     )
-
-
-def _extent(context: Context, e: Elevation, s: Surface) -> Extent:
-    known = context.knowledge
-    uptake = factor_of(known.profiles[s.profile], s.profile_mm).value * known.textures[s.texture].factor
-    around = float(region_of(s).polygon.exterior.length)
-    inside = [o for o in e.openings if known.openings[o.kind].deducts and s.opening_id is None and _stands_in(o, s)]
-    joints = sum(2 * (o.width_m + o.height_m) for o in inside) + around
-    return Extent(net_area_m2(s, e, known), uptake, joints, len(inside) or 1, 1)
-
-
-def _stands_in(opening: Opening, surface: Surface) -> bool:
-    left, low, right, high = region_of(surface).bounds
-    across, up = opening.left_m + opening.width_m / 2, opening.sill_m + opening.height_m / 2
-    return left <= across <= right and low <= up <= high
 
 
 def _pieces(context: Context, job: Job, surfaces: Sequence[Part], known: _Known) -> Iterable[Part]:
     """Return windows, shutters and trim, each as one part: they are made of and coated like one another."""
     kinds, year = context.knowledge.openings, context.clock.now().year
     openings = [(e, o) for e in job.building.elevations for o in e.openings]
+    has_panes = [(e, o) for e, o in openings if kinds[o.kind].has_panes]
     walls = [p for p in surfaces if p.facts.kind in ("wall", "gable")]
     if not walls:
         return
@@ -187,20 +178,16 @@ def _pieces(context: Context, job: Job, surfaces: Sequence[Part], known: _Known)
         method="brush", access=model.access, top_m=model.top_m, lead=model.lead, near=model.near,
     )  # fmt: skip
     for key, name, kind, chosen, findings in (
-        ("windows", "Windows", "window", [o for _, o in openings if kinds[o.kind].has_panes], putty + rot),
-        ("shutters", "Shutters", "shutter", [o for _, o in openings if o.kind == "shutter"], ()),
+        ("windows", "Windows", "window", has_panes, putty + rot),
+        ("shutters", "Shutters", "shutter", [(e, o) for e, o in openings if o.kind == "shutter"], ()),
     ):
         if chosen:
-            area = sum(opening_area_m2(kinds[o.kind], rect_of(o), o.panes_across, o.panes_up) for o in chosen)
             facts = _chosen(replace(bare, kind=kind, findings=findings), known.choices.get(key), year)
-            yield Part(key, f"{name}, {len(chosen)}", facts, Extent(area, 1.0, 0.0, len(chosen), len(chosen)), ())
+            yield Part(key, f"{name}, {len(chosen)}", facts, openings_extent(chosen, context.knowledge), ())
     items = [i for i in job.building.items if i.is_painted]
     if items:
-        kinds_of = context.knowledge.items
-        area = sum(item_area_m2(kinds_of[i.kind], i.count, i.length_m, i.girth_m) for i in items)
-        length = sum(i.length_m * i.count for i in items)
         facts = _chosen(replace(bare, kind="trim"), known.choices.get("trim"), year)
-        yield Part("trim", "Trim and soffits", facts, Extent(area, 1.0, length, 1, len(items)), ())
+        yield Part("trim", "Trim and soffits", facts, items_extent(items, context.knowledge), ())
 
 
 def _of_wood(model: Facts, context: Context) -> str:

@@ -11,7 +11,6 @@ from amber_gable.core.systems.work import Work, work_of
 from amber_gable.errors import FieldErrors
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import contractor, rules_of
-from amber_gable.services.rules import pace_of
 from amber_gable.services.systems.parts import Part, parts_of
 from amber_gable.store import queries
 from amber_gable.store.models import EditableRow, Job
@@ -32,6 +31,8 @@ class Spec:
         What the engine would say to the painter's changes.
     works : mapping of str to Work
         What each step comes to, by its key.
+    method : str
+        By which its coats go on.
     """
 
     part: Part
@@ -43,6 +44,7 @@ class Spec:
     edits: tuple[Edit, ...]
     works: Mapping[str, Work]
     estimate: Estimate
+    method: str = "roller"
 
     @property
     def is_blocked(self) -> bool:
@@ -97,20 +99,20 @@ def _edits(context: Context, job: Job) -> dict[str, tuple[Edit, ...]]:
         return {c.part: tuple(Edit(**e) for e in c.edits) for c in queries.system_choices(session, job.id)}
 
 
-def spec_of(context: Context, job: Job, part: Part, edits: Sequence[Edit], preferred: Mapping[str, str]) -> Spec:
+def spec_of(context: Context, part: Part, edits: Sequence[Edit], preferred: Mapping[str, str]) -> Spec:
     """Return the specification of one part."""
-    known, rules = context.knowledge, rules_of(job)
+    known = context.knowledge
     first = specify(part.facts, known)
     products = choose_all(known, first, part.facts, preferred)
     has_alkyd = any(known.products[p].kind == "alkyd" for p in products.values())
     ruled = specify(part.facts, known, has_alkyd=True) if has_alkyd else first
     system, warnings = apply(ruled, edits, part.facts, known)
     products = {s.key: products[s.key] for s in system.steps if s.key in products}
-    method = known.methods[str(system.value("method", rules.method))]
-    pace = pace_of(rules, known)
-    works = {s.key: work_of(s, products.get(s.key, ""), part.extent, part.facts, pace, method.loss_pct, known) for s in system.steps}
+    method = str(system.value("method", part.facts.method))
+    works = {s.key: work_of(s, products.get(s.key, ""), part.extent, part.facts, method, known, system) for s in system.steps}
     figure = estimate(system, products, works, known)
-    return Spec(part, ruled, system, products, tuple(clashes(known, system, part.facts, products)), warnings, tuple(edits), works, figure)
+    found = tuple(clashes(known, system, part.facts, products))
+    return Spec(part, ruled, system, products, found, warnings, tuple(edits), works, figure, method)
 
 
 def state_of(context: Context, job: Job) -> tuple[object, ...]:
@@ -139,7 +141,7 @@ def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = Non
 def _specified(context: Context, job: Job, schools: Mapping[str, str] | None) -> list[Spec]:
     used = schools_of(context, job) if schools is None else schools
     edits, preferred = _edits(context, job), preferred_of(context, job)
-    return [spec_of(context, job, part, edits.get(part.key, ()), preferred) for part in parts_of(context, job, used)]
+    return [spec_of(context, part, edits.get(part.key, ()), preferred) for part in parts_of(context, job, used)]
 
 
 def total(specs: Sequence[Spec]) -> Estimate:

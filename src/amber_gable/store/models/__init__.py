@@ -6,6 +6,7 @@ their elevation.
 
 from amber_gable.store.models.base import Base, EditableRow
 from amber_gable.store.models.building import BlockRow, Building, Contractor, Elevation, Item, Job, Opening, Surface
+from amber_gable.store.models.pricing import Bid, Extra, Loaded, Revision, StockRow
 from amber_gable.store.models.records import Candidate, Clearance, Feature, Finding, Photo, Sample, SiteTest, SystemChoice, WalkAnswer
 from amber_gable.store.models.running import AppState, Change, ForecastIssue, ObservedHour, Reading, Schedule
 from amber_gable.store.models.shelf import ShelfRow
@@ -13,6 +14,7 @@ from amber_gable.store.models.shelf import ShelfRow
 __all__ = [
     "AppState",
     "Base",
+    "Bid",
     "BlockRow",
     "Building",
     "Candidate",
@@ -21,19 +23,23 @@ __all__ = [
     "Contractor",
     "EditableRow",
     "Elevation",
+    "Extra",
     "Feature",
     "Finding",
     "ForecastIssue",
     "Item",
     "Job",
+    "Loaded",
     "ObservedHour",
     "Opening",
     "Photo",
     "Reading",
+    "Revision",
     "Sample",
     "Schedule",
     "ShelfRow",
     "SiteTest",
+    "StockRow",
     "Surface",
     "SystemChoice",
     "WalkAnswer",

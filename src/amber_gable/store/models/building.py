@@ -19,6 +19,8 @@ class Contractor(EditableRow, Base):
     painters: Mapped[list[Any]]
     # House rules (schools) that differ from their defaults, and preferred products by family.
     house_rules: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    # Rates, prices and practice that differ from the tables; core.prices reads and checks them.
+    prices: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
 
 
 class Job(EditableRow, Base):

@@ -56,7 +56,9 @@ def _typed(entry: Reckoning, form: TypedForm) -> dict[str, Any]:
         elif field.kind:
             values[field.name] = form.si(field.name, *field.kind)
         else:
-            values[field.name] = form.number(field.name, "A number, please, with a point for decimals.")
+            value = form.number(field.name, "A number, please, with a point for decimals.")
+            # Where a whole number is asked for, 2 is meant as one; 2.5 is refused in words by the model.
+            values[field.name] = int(value) if field.is_whole and value == value // 1 else value
     return values
 
 

@@ -1,19 +1,63 @@
-"""Take-off: litres per surface and coat, line by line."""
+"""Take-off: what to buy, what to load, how to reach it, how long it takes, what it costs."""
+
+from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse
+from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.services.takeoffs import job_takeoff
+from amber_gable.services import changes
+from amber_gable.services.context import Context
+from amber_gable.services.jobs import rules_of
+from amber_gable.services.takeoff import stock
+from amber_gable.services.takeoff.job import job_takeoff
+from amber_gable.services.takeoff.stock import StockFacts
+from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.forms import Typed
+from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
+from amber_gable.web.views import takeoff as words
 from amber_gable.web.views.house import takeoff_band
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
 
+def stage_values(context: Context, job: Job, part: str) -> dict[str, Any]:
+    """Return what every page of this stage has."""
+    with context.reading() as session:
+        undoable = changes.undo_label(session, job.id)
+    return {
+        "job": job, "stage": "takeoff", "part": part, "knowledge": context.knowledge, "undoable": undoable,
+        "takeoff": job_takeoff(context, job), "rules": rules_of(job), "words": words,
+    }  # fmt: skip
+
+
 @router.get("/takeoff", name="takeoff")
 def takeoff(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    found = job_takeoff(context, job)
-    return page(
-        request, context, "takeoff/page.html", job=job, stage="takeoff", takeoff=found, band=takeoff_band(job, found, context.knowledge)
-    )
+    values = stage_values(context, job, "paint")
+    band = takeoff_band(job, values["takeoff"], context.knowledge)
+    return page(request, context, "takeoff/page.html", band=band, stock=stock.rows(context), **values)
+
+
+@router.get("/takeoff/sundries", name="takeoff_sundries")
+def sundries(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    return page(request, context, "takeoff/sundries.html", **stage_values(context, job, "sundries"))
+
+
+@router.post("/takeoff/stock", name="add_stock")
+def add_stock(request: Request, context: Ctx, job: TheJob, form: Typed) -> Response:
+    system = job.units
+    litres = form.si("litres", "volume", "gal" if system == "us" else "L")
+    facts = StockFacts(form.raw("product"), form.raw("colour").lower(), litres, form.text("batch"), form.text("place"))
+    form.done(lambda: facts.check(list(context.knowledge.products)))
+    stock.add(context, facts, job.id)
+    return sent(f"{request.url_for('takeoff', job_id=job.id)}#stock")
+
+
+@router.post("/takeoff/stock/{row_id}/{verb}", name="stock_verb")
+def stock_verb(request: Request, context: Ctx, job_id: str, row_id: str, verb: str) -> Response:
+    if verb == "remove":
+        stock.remove(context, row_id, job_id)
+    else:
+        stock.keep_for(context, row_id, job_id, verb == "keep")
+    return sent(f"{request.url_for('takeoff', job_id=job_id)}#stock")

@@ -12,7 +12,7 @@ from amber_gable.drawing.building import DrawnSurface, Look, LookOf
 from amber_gable.drawing.patterns import FILLS
 from amber_gable.services.outlook import Outlook
 from amber_gable.services.schedules import SavedSchedule
-from amber_gable.services.takeoffs import JobTakeoff
+from amber_gable.services.takeoff.job import JobTakeoff
 from amber_gable.store.models import Finding, Job
 from amber_gable.units import show
 from amber_gable.web.views.drawn import drawn_house

@@ -11,7 +11,9 @@ from amber_gable.services.reckonings import Reckoning
 from amber_gable.units import System, convert
 
 _UNIT_BY_ENDING = (
-    ("_m2_per_l", "m²/L"), ("_ft2_per_gal", "ft²/gal"), ("_kj_m2k", "kJ/m²K"), ("_w_m2", "W/m²"), ("_kpa", "kPa"), ("_deg", "°"),
+    ("_m2_per_min", "m²/min"), ("_l_per_min", "L/min"), ("_m_per_s", "m/s"), ("_m2_per_l", "m²/L"), ("_psi", "psi"), ("_ml", "ml"),
+    ("_l", "L"),
+    ("_ft2_per_gal", "ft²/gal"), ("_kj_m2k", "kJ/m²K"), ("_w_m2", "W/m²"), ("_kpa", "kPa"), ("_deg", "°"),
     ("_pct", "%"), ("_m2", "m²"), ("_um", "µm"), ("_mm", "mm"), ("_m_s", "m/s"), ("_c", "°C"), ("_m", "m"),
 )  # fmt: skip
 
@@ -47,6 +49,7 @@ class Field:
     is_list: bool
     # A fixed choice of words, yes and no among them; empty for anything else.
     options: tuple[str, ...] = ()
+    is_whole: bool = False
 
     @property
     def kind(self) -> tuple[str, str] | None:
@@ -80,7 +83,7 @@ class Answered:
 def label_and_unit(name: str) -> tuple[str, str]:
     """Return words and unit of a field name: "air_temp_c" is "Air temperature", "°C"."""
     stem, unit = next(((name.removesuffix(end), unit) for end, unit in _UNIT_BY_ENDING if name.endswith(end)), (name, ""))
-    long = {"temp": "temperature", "rel": "relative", "lrv": "LRV", "m2": ""}
+    long = {"temp": "temperature", "rel": "relative", "lrv": "LRV", "m2": "", "us": "US"}
     words = " ".join(long.get(part, part) for part in stem.split("_"))
     return words[:1].upper() + words[1:], unit
 
@@ -110,7 +113,7 @@ def fields_of(entry: Reckoning) -> list[Field]:
         text = json.dumps(value, indent=1) if is_list else "" if value is None else _YES_NO[value] if kind is bool else f"{value}"
         label, unit = label_and_unit(name)
         options = get_args(kind) if get_origin(kind) is Literal else tuple(_YES_NO.values()) if kind is bool else ()
-        out.append(Field(name, label, unit, text, info.is_required(), kind is str, is_list, options))
+        out.append(Field(name, label, unit, text, info.is_required(), kind is str, is_list, options, kind is int))
     return out
 
 

@@ -93,8 +93,10 @@ _COUNTED = {"opening": ("opening", "openings"), "piece": ("piece", "pieces"), "o
 def _counted(amount: float, of: str, system: System) -> str:
     if of in ("m2", "m2 found"):
         return show(amount, "area", system) + (" found" if of == "m2 found" else "")
-    if of == "m":
+    if of in ("m", "run", "edge", "foot"):
         return show(amount, "run", system)
+    if of == "cover":
+        return show(amount, "area", system)
     return f"{amount:g} {_COUNTED[of][amount != 1]}"
 
 
@@ -106,8 +108,9 @@ def takes(work: Work, system: System) -> str:
     if work.of == "once":
         return f"{hours} painter-hours"
     is_area = work.of in ("m2", "m2 found")
-    rate = show(work.rate, "rate", system) if is_area else f"{_counted(work.rate, work.of, system)} an hour"
-    return f"{_counted(work.amount, work.of, system)} at {rate}: {hours} painter-hour{'' if hours == '1' else 's'}"
+    rate = show(work.rate, "rate", system) if is_area else f"{_counted(round(work.rate, 2), work.of, system)} an hour"
+    high = f", × {work.height:.2f} for the height" if work.height > 1.005 else ""
+    return f"{_counted(round(work.amount, 2), work.of, system)} at {rate}{high}: {hours} painter-hour{'' if hours == '1' else 's'}"
 
 
 def uses(need: Need, work: Work, system: System) -> str:
@@ -119,7 +122,7 @@ def uses(need: Need, work: Work, system: System) -> str:
         each = show(need.basis, "spread", system)
         return f"{need.label}, {figure} at {each}"
     again = ", used again" if need.is_reused else ""
-    return f"{need.label}, {need.quantity:g} × {need.unit}: one for {_counted(need.basis, work.of, system)}{again}"
+    return f"{need.label}, {need.quantity:g} × {need.unit}: one for {_counted(round(need.basis, 2), need.by or work.of, system)}{again}"
 
 
 def systems_band(job: Job, knowledge: Knowledge, groups: Sequence[Group], selected: str | None) -> Markup:

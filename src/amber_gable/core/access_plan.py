@@ -1,0 +1,223 @@
+"""Access plan: where a ladder stands along each wall, how often it is moved, and what each way up takes and costs.
+
+Pure functions.
+Not here: which way up is safe on a wall (access).
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from amber_gable.core.access import LINE_CLEARANCE_M
+from amber_gable.core.knowledge import Access, Ground, Practice
+from amber_gable.core.takeoff.quantity import whole
+
+# Between a ladder and the side of a window (our assumption) [m].
+_BESIDE_M = 0.3
+
+
+def ladder_sets(wall_width_m: float, reach_each_side_m: float, extension_m: float = 0.0) -> int:
+    """Return how often a ladder is set along a wall: width / (2 x (reach + extension)), rounded up."""
+    return whole(wall_width_m / (2 * (reach_each_side_m + extension_m)))
+
+
+@dataclass(frozen=True)
+class Wall:
+    """An elevation as somebody with a ladder sees it.
+
+    Parameters
+    ----------
+    key, name : str
+    left_m, width_m, top_m : float
+    access : str
+        By which it is to be reached.
+    ground : Ground
+    slope_pct : float
+    plants : tuple of str
+        What grows at its foot.
+    line_distance_m : float or None
+        Of the nearest wire.
+    openings : tuple of (left, right)
+        What no ladder leans on [m].
+    passes : int
+        How often one goes along it: preparation, and each coat.
+    high_h : float
+        Painter-hours above the first storey, as if from the ground.
+    """
+
+    key: str
+    name: str
+    left_m: float
+    width_m: float
+    top_m: float
+    access: str
+    ground: Ground
+    slope_pct: float = 0.0
+    plants: tuple[str, ...] = ()
+    line_distance_m: float | None = None
+    openings: tuple[tuple[float, float], ...] = ()
+    passes: int = 1
+    high_h: float = 0.0
+
+
+@dataclass(frozen=True)
+class LadderSet:
+    """A place where the ladder (or tower, or lift) stands: its number over the whole house, where, what to mind."""
+
+    number: int
+    x_m: float
+
+
+@dataclass(frozen=True)
+class WallPlan:
+    """The sets along one wall, what to mind there, and why none may stand (empty where one may)."""
+
+    wall: Wall
+    sets: tuple[LadderSet, ...]
+    minds: tuple[str, ...]
+    barred: str
+
+
+def _beside(x: float, wall: Wall, shift_m: float) -> float:
+    """Return the nearest place that does not stand before a window, if there is one within reach."""
+    for left, right in wall.openings:
+        if left < x < right:
+            low, high = left - _BESIDE_M, right + _BESIDE_M
+            near = low if x - low <= high - x else high
+            inside = wall.left_m < near < wall.left_m + wall.width_m
+            return near if abs(near - x) <= shift_m and inside else x
+    return x
+
+
+def _minds(wall: Wall, row: Access) -> tuple[tuple[str, ...], str]:
+    barred = ""
+    if wall.line_distance_m is not None and wall.line_distance_m < LINE_CLEARANCE_M:
+        barred = "a wire is nearer than 3 m (10 ft): nothing stands here until it is isolated or shielded"
+    minds = []
+    if wall.slope_pct > row.max_slope_pct:
+        minds.append(f"falls {wall.slope_pct:g} %: {row.label.lower()} stands on up to {row.max_slope_pct:g} %; level it or choose another")
+    if not wall.ground.is_firm:
+        minds.append(f"{wall.ground.label.lower()}: boards under the feet" + (", not for this one" if row.needs_firm_ground else ""))
+    minds += [f"{plant.lower()}: cut back or tied before" for plant in wall.plants]
+    return tuple(minds), barred
+
+
+def plan(walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice) -> tuple[WallPlan, ...]:
+    """Return where ladders stand, numbered round the house in walking order.
+
+    References
+    ----------
+    Handbook 8: width over twice the reach with its extension; 12: reposition rather than lean out.
+    """
+    found, number = [], 0
+    for wall in walls:
+        row = table[wall.access]
+        minds, barred = _minds(wall, row)
+        reach = practice.reach_side_m if wall.access in ("ladder", "step-ladder") else row.reach_side_m
+        extension = practice.extension_m if wall.access in ("ladder", "step-ladder") else 0.0
+        count = 0 if wall.access == "ground" else ladder_sets(wall.width_m, reach, extension)
+        sets = []
+        for i in range(count):
+            number += 1
+            middle = wall.left_m + wall.width_m * (i + 0.5) / count
+            sets.append(LadderSet(number, _beside(middle, wall, reach)))
+        found.append(WallPlan(wall, tuple(sets), minds, barred))
+    return tuple(found)
+
+
+@dataclass(frozen=True)
+class Way:
+    """What reaching the whole house one way takes.
+
+    Parameters
+    ----------
+    access : str
+    faults : tuple of str
+        Walls it does not reach or may not stand at; empty where it serves.
+    sets : int
+    moving_h, high_h : float
+        Painter-hours of moving it, and of the work above the first storey.
+    hire_days : int
+    hire, labour : float
+        In the contractor's money.
+    lead_days : int
+        Ahead of which it is reserved.
+    """
+
+    access: str
+    label: str
+    faults: tuple[str, ...]
+    sets: int
+    moving_h: float
+    high_h: float
+    hire_days: int
+    hire: float
+    labour: float
+    lead_days: int
+
+    @property
+    def cost(self) -> float:
+        return self.hire + self.labour
+
+    @property
+    def serves(self) -> bool:
+        return not self.faults
+
+
+def _faults(wall: Wall, row: Access) -> list[str]:
+    found = []
+    if wall.top_m > row.reach_m:
+        found.append(f"{wall.name}: reaches {row.reach_m:g} m, the top is at {wall.top_m:.1f} m")
+    if wall.slope_pct > row.max_slope_pct:
+        found.append(f"{wall.name}: the ground falls {wall.slope_pct:g} %")
+    if row.needs_firm_ground and not wall.ground.is_firm:
+        found.append(f"{wall.name}: {wall.ground.label.lower()}")
+    return found
+
+
+def moving_h(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: Practice) -> float:
+    """Return painter-hours of setting ladders, towers and lifts, every pass along every wall."""
+    hours = 0.0
+    erected: set[str] = set()
+    for found in plans:
+        row = table[found.wall.access]
+        each = practice.ladder_move_h if found.wall.access == "ladder" else row.set_h
+        hours += len(found.sets) * each * found.wall.passes
+        if found.wall.access not in erected and found.sets:
+            erected.add(found.wall.access)
+            hours += row.erect_h
+    return hours
+
+
+def hire_of(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: Practice, painters: int) -> dict[str, tuple[int, float]]:
+    """Return days and money of each way up that is hired."""
+    hours: dict[str, float] = {}
+    for found in plans:
+        row = table[found.wall.access]
+        if found.sets and row.hire_per_day:
+            work = found.wall.high_h * row.upper_factor + len(found.sets) * row.set_h * found.wall.passes
+            hours[found.wall.access] = hours.get(found.wall.access, row.erect_h) + work
+    left = max(practice.day_h - practice.setup_h, 0.25) * painters
+    out = {}
+    for access, amount in hours.items():
+        days = max(whole(amount / left), 1)
+        out[access] = (days, days * table[access].hire_per_day + table[access].delivery)
+    return out
+
+
+def compare(
+    walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice, painters: int, labour_per_h: float
+) -> tuple[Way, ...]:  # fmt: skip
+    """Return what each way up would take for all walls, the cheapest that serves first."""
+    found = []
+    for key, row in table.items():
+        if key == "ground":
+            continue
+        moved = [Wall(**{**wall.__dict__, "access": key}) for wall in walls]
+        plans = plan(moved, table, practice)
+        moving = moving_h(plans, table, practice)
+        high = sum(wall.high_h for wall in walls) * row.upper_factor
+        days, hire = hire_of(plans, table, practice, painters).get(key, (0, 0.0))
+        faults = tuple(fault for wall in walls for fault in _faults(wall, row))
+        sets = sum(len(p.sets) for p in plans)
+        found.append(Way(key, row.label, faults, sets, moving, high, days, hire, (moving + high) * labour_per_h, row.lead_days))
+    return tuple(sorted(found, key=lambda way: (not way.serves, way.cost)))

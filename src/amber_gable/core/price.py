@@ -1,0 +1,112 @@
+"""Price: from materials, hours and hire to what the owner pays, each line with what it came from.
+
+Money is reckoned in whole cents, so that lines add up to their sum on every face.
+Not here: litres and packs (takeoff), hours (labour), how money is written (units, documents).
+"""
+
+from dataclasses import dataclass
+from decimal import ROUND_CEILING, ROUND_HALF_UP, Decimal
+
+from amber_gable.core.knowledge import Money
+
+_CENT = Decimal("0.01")
+
+
+def cents(value: float | Decimal) -> Decimal:
+    """Return money rounded to the cent, halves up."""
+    return Decimal(repr(value) if isinstance(value, float) else value).quantize(_CENT, ROUND_HALF_UP)
+
+
+@dataclass(frozen=True)
+class Costs:
+    """What goes into a price, before the contractor's rates.
+
+    Parameters
+    ----------
+    paint, sundries, access : float
+        At cost, in the contractor's money.
+    hours : float
+        Of all painters, set-up and slack among them.
+    """
+
+    paint: float
+    sundries: float
+    access: float
+    hours: float
+
+
+@dataclass(frozen=True)
+class PriceLine:
+    """A line of the price, and its arithmetic in words and numbers."""
+
+    key: str
+    label: str
+    amount: Decimal
+    how: str
+
+
+@dataclass(frozen=True)
+class Price:
+    """What a job costs.
+
+    Parameters
+    ----------
+    lines : tuple of PriceLine
+        In order; they add up to `net`.
+    net, tax, total : Decimal
+    deposit, halfway, rest : Decimal
+        The steps of payment; they add up to the total.
+    """
+
+    lines: tuple[PriceLine, ...]
+    net: Decimal
+    tax: Decimal
+    total: Decimal
+    deposit: Decimal
+    halfway: Decimal
+    rest: Decimal
+
+    def amount(self, key: str) -> Decimal:
+        return next(line.amount for line in self.lines if line.key == key)
+
+
+def price_of(costs: Costs, money: Money) -> Price:
+    """Return the price of a job.
+
+    Parameters
+    ----------
+    costs : Costs
+    money : Money
+        The contractor's rates.
+
+    Notes
+    -----
+    Direct cost = materials with mark-up + labour at the burdened rate + hire + disposal; overhead is a share of it;
+    margin is a share of the price before tax, so net = (direct + overhead) / (1 - margin). The net is rounded up to a
+    whole `rounding`, and the margin takes what that adds.
+    """
+    paint, sundries = cents(costs.paint), cents(costs.sundries)
+    markup = cents((paint + sundries) * Decimal(repr(money.markup_pct)) / 100)
+    rate, hours = Decimal(repr(money.labour_per_h)), Decimal(repr(round(costs.hours, 2)))
+    labour = cents(rate * hours)
+    hire, disposal = cents(costs.access), cents(money.disposal)
+    direct = paint + sundries + markup + labour + hire + disposal
+    overhead = cents(direct * Decimal(repr(money.overhead_pct)) / 100)
+    bare = (direct + overhead) / (1 - Decimal(repr(money.margin_pct)) / 100)
+    step = Decimal(repr(money.rounding))
+    net = cents((bare / step).to_integral_value(ROUND_CEILING) * step)
+    tax = cents(net * Decimal(repr(money.tax_pct)) / 100)
+    total = net + tax
+    lines = (
+        PriceLine("paint", "Paint", paint, "whole containers at cost"),
+        PriceLine("sundries", "Sundries", sundries, "whole units at cost"),
+        PriceLine("markup", "Mark-up on materials", markup, f"{money.markup_pct:g} % of {paint + sundries}"),
+        PriceLine("labour", "Labour", labour, f"{hours} h × {rate}"),
+        PriceLine("access", "Access hire", hire, "days × hire + delivery"),
+        PriceLine("disposal", "Disposal", disposal, "a job"),
+        PriceLine("overhead", "Overhead", overhead, f"{money.overhead_pct:g} % of {direct}"),
+        PriceLine("margin", "Margin", net - direct - overhead, f"{money.margin_pct:g} % of the price before tax, rounded up to {step:g}"),
+    )
+    deposit = cents(total * Decimal(repr(money.deposit_pct)) / 100)
+    halfway = min(cents(total * Decimal(repr(money.halfway_pct)) / 100), total - deposit)
+    return Price(lines, net, tax, total, deposit, halfway, total - deposit - halfway)

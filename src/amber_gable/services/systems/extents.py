@@ -1,0 +1,92 @@
+"""Extents: how much of everything a part of a job has, from its survey: area, joints, edges, height."""
+
+import math
+from collections.abc import Sequence
+
+import shapely
+
+from amber_gable.core.items import item_area_m2, opening_area_m2
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.systems.work import Extent
+from amber_gable.core.takeoff import Measured, measure
+from amber_gable.services.survey.areas import SMALL_OPENING_M2, face_of
+from amber_gable.services.survey.rows import rect_of, shape_of
+from amber_gable.store.models import Elevation, Item, Opening, Surface
+
+_ON_WALLS = ("wall", "gable", "plinth")
+# A wall that begins lower than this above the ground has sheets laid along it (our assumption).
+_NEAR_GROUND_M = 1.0
+
+
+def measured_of(surface: Surface, elevation: Elevation, known: Knowledge, leaves_small: bool) -> Measured:
+    """Return the areas of a surface; small openings stay in where the house rule says so (handbook 11.13)."""
+    return measure(face_of(surface, elevation, known, SMALL_OPENING_M2 if leaves_small else 0.0))
+
+
+def surface_extent(measured: Measured, surface: Surface, elevation: Elevation, known: Knowledge) -> Extent:
+    """Return the extent of a painted surface."""
+    region, face = measured.face.region, measured.face
+    around = float(region.polygon.exterior.length)
+    left, low, right, _ = region.bounds
+    inside = [
+        o for o in elevation.openings if known.openings[o.kind].deducts and surface.opening_id is None and _stands_in(o, region.bounds)
+    ]
+    edge = sum(2 * (o.width_m + o.height_m) for o in inside)
+    drape = known.practice.mask_drape_m
+    # Caulked are the sides, up corners and rakes; eaves and ground line are not.
+    level = {"wall": 2, "gable": 1, "plinth": 2}.get(surface.kind, 0)
+    is_foot = surface.kind in _ON_WALLS and low + elevation.base_m < _NEAR_GROUND_M
+    return Extent(
+        area_m2=measured.net_area_m2,
+        profile=face.profile.value,
+        texture=face.texture_factor,
+        joints_m=edge + max(around - level * (right - left), 0.0),
+        openings=len(inside) or 1,
+        pieces=1,
+        run_m=right - left if surface.kind == "railing" else around,
+        edge_m=edge or around,
+        cover_m2=sum((o.width_m + 2 * drape) * (o.height_m + 2 * drape) for o in inside),
+        foot_m=right - left if is_foot else 0.0,
+        high_share=_high_share(measured, elevation, known.practice.storey_m),
+        shape=known.profiles[surface.profile].shape,
+    )
+
+
+def _stands_in(opening: Opening, bounds: tuple[float, float, float, float]) -> bool:
+    left, low, right, high = bounds
+    across, up = opening.left_m + opening.width_m / 2, opening.sill_m + opening.height_m / 2
+    return left <= across <= right and low <= up <= high
+
+
+def _high_share(measured: Measured, elevation: Elevation, storey_m: float) -> float:
+    """Return the share of a surface above the first storey."""
+    rises = math.sin(math.radians(elevation.tilt_deg))
+    left, low, right, high = measured.face.region.bounds
+    if rises < 1e-3:
+        return 1.0 if elevation.base_m > storey_m else 0.0
+    line = (storey_m - elevation.base_m) / rises
+    if high <= line:
+        return 0.0
+    if low >= line:
+        return 1.0
+    polygon = measured.face.region.polygon
+    above = shapely.clip_by_rect(polygon, left, line, right, high)
+    return float(above.area / polygon.area)
+
+
+def openings_extent(openings: Sequence[tuple[Elevation, Opening]], known: Knowledge) -> Extent:
+    """Return the extent of windows or shutters, taken together."""
+    kinds = known.openings
+    area = sum(opening_area_m2(kinds[o.kind], rect_of(o), o.panes_across, o.panes_up) for _, o in openings)
+    edge = sum(2 * (o.width_m + o.height_m) for _, o in openings)
+    high = sum(shape_of(e).place.base_m + o.sill_m + o.height_m / 2 > known.practice.storey_m for e, o in openings)
+    count = len(openings)
+    glass = sum(o.width_m * o.height_m for _, o in openings)
+    return Extent(area, openings=count, pieces=count, run_m=edge, edge_m=edge, cover_m2=glass, high_share=high / count)
+
+
+def items_extent(items: Sequence[Item], known: Knowledge) -> Extent:
+    """Return the extent of trim and soffits, taken together."""
+    area = sum(item_area_m2(known.items[i.kind], i.count, i.length_m, i.girth_m) for i in items)
+    length = sum(i.length_m * (i.count if known.items[i.kind].measure == "piece" else 1) for i in items)
+    return Extent(area, joints_m=length, openings=1, pieces=len(items), run_m=length, edge_m=length)

@@ -1,0 +1,1 @@
+"""Take-off of a job: paint, sundries, access, labour and price; what was agreed and what changed since."""

@@ -1,0 +1,46 @@
+"""How the walls of a job are reached: ladder sets, what hire costs, ways compared."""
+
+from collections.abc import Sequence
+
+from amber_gable.core.access_plan import Wall, WallPlan, plan
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.services.survey.features import suggestion
+from amber_gable.services.survey.rows import shape_of
+from amber_gable.services.systems.specs import Spec
+from amber_gable.store.models import Elevation, Job
+
+# What grows at the foot of a wall.
+_GROWING = ("plants", "tree")
+
+
+def walls_of(job: Job, specs: Sequence[Spec], known: Knowledge) -> list[Wall]:
+    """Return the painted elevations of a job as somebody with a ladder sees them, in walking order."""
+    by_surface = {key: spec for spec in specs for key in spec.part.surfaces}
+    found = []
+    for e in job.building.elevations:
+        on_it = [by_surface[s.id] for s in e.surfaces if s.id in by_surface]
+        if e.kind == "wall" and on_it:
+            found.append(_wall(job, e, on_it, known))
+    return found
+
+
+def _wall(job: Job, e: Elevation, specs: Sequence[Spec], known: Knowledge) -> Wall:
+    shape = shape_of(e)
+    left, _, right, _ = shape.region.bounds
+    # Above the first storey, as if from the ground: what each way up makes longer.
+    high = sum(w.hours / w.height * spec.part.extent.high_share for spec in specs for w in spec.works.values() if w.of != "once")
+    coats = max((sum(1 for s in spec.system.steps if s.family and s.of == "m2") for spec in specs), default=0)
+    here = [f for f in job.features if f.elevation_id == e.id]
+    return Wall(
+        key=e.id, name=e.name, left_m=left, width_m=right - left, top_m=shape.top_m,
+        access=e.access or suggestion(job, e, known).access, ground=known.grounds[e.ground], slope_pct=e.ground_slope_pct,
+        plants=tuple(f.note or known.features[f.kind].label for f in here if f.kind in _GROWING),
+        line_distance_m=min((f.distance_m for f in here if known.features[f.kind].clearance_m and f.distance_m is not None), default=None),
+        openings=tuple((o.left_m, o.left_m + o.width_m) for o in e.openings if known.openings[o.kind].has_panes),
+        passes=coats + 1, high_h=high,
+    )  # fmt: skip
+
+
+def access_plan(job: Job, specs: Sequence[Spec], known: Knowledge) -> tuple[WallPlan, ...]:
+    """Return where ladders, tower or lift stand, wall by wall."""
+    return plan(walls_of(job, specs, known), known.access, known.practice)

@@ -1,0 +1,205 @@
+"""The take-off of a job: every coat of every part, lots and packs, sundries, hours, days and the price."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from amber_gable.core.access_plan import WallPlan, hire_of, moving_h
+from amber_gable.core.days import Days, days_of
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.price import Costs, Price, price_of
+from amber_gable.core.takeoff import Measured, spread_of
+from amber_gable.core.takeoff.lots import Line, Lot, Stocked, lots_of
+from amber_gable.core.takeoff.sundries import Carried, Doing, Sundry, applicators, carried, cost, used_up
+from amber_gable.services.context import Context
+from amber_gable.services.jobs import rules_of
+from amber_gable.services.systems.specs import Spec, specs_of, state_of
+from amber_gable.services.takeoff.access import access_plan
+from amber_gable.store import queries
+from amber_gable.store.models import Job
+
+
+@dataclass(frozen=True)
+class PartTakeoff:
+    """What one part takes: areas where it is a surface, its coats, its hours."""
+
+    spec: Spec
+    lines: tuple[Line, ...]
+
+    @property
+    def name(self) -> str:
+        return self.spec.part.name
+
+    @property
+    def measured(self) -> Measured | None:
+        return self.spec.part.measured
+
+    @property
+    def net_area_m2(self) -> float:
+        return self.spec.part.extent.area_m2
+
+    @property
+    def uptake_m2(self) -> float:
+        extent = self.spec.part.extent
+        return extent.area_m2 * extent.profile * extent.texture
+
+    @property
+    def coats(self) -> int:
+        return self.spec.system.coats
+
+    @property
+    def litres_per_coat(self) -> float:
+        """Return litres of the last coat of the finish: what the eye sees."""
+        return next((line.litres for line in reversed(self.lines) if line.step.startswith("coat")), 0.0)
+
+    @property
+    def litres_total(self) -> float:
+        return sum(line.litres for line in self.lines)
+
+    @property
+    def hours(self) -> float:
+        return sum(work.hours for work in self.spec.works.values())
+
+
+@dataclass(frozen=True)
+class Hire:
+    """A way up that is hired."""
+
+    access: str
+    label: str
+    days: int
+    price: float
+    lead_days: int
+
+
+@dataclass(frozen=True)
+class JobTakeoff:
+    """All that a job takes and costs."""
+
+    parts: tuple[PartTakeoff, ...]
+    lots: tuple[Lot, ...]
+    sundries: tuple[Sundry, ...]
+    tools: tuple[Carried, ...]
+    walls: tuple[WallPlan, ...]
+    hires: tuple[Hire, ...]
+    days: Days
+    price: Price
+
+    @property
+    def by_surface(self) -> dict[str, PartTakeoff]:
+        return {p.spec.part.key: p for p in self.parts if p.spec.part.surfaces}
+
+    @property
+    def net_area_m2(self) -> float:
+        return sum(p.net_area_m2 for p in self.parts)
+
+    @property
+    def litres_total(self) -> float:
+        return sum(lot.litres for lot in self.lots)
+
+    @property
+    def reserve_l(self) -> float:
+        return sum(lot.reserve_l for lot in self.lots)
+
+    @property
+    def paint_price(self) -> float:
+        return sum(lot.price for lot in self.lots)
+
+    @property
+    def hours_by_task(self) -> dict[str, float]:
+        """Painter-hours by kind of work, in the order it is done."""
+        out = dict.fromkeys(_TASKS, 0.0)
+        for part in self.parts:
+            for step in part.spec.system.steps:
+                out[_task(step.phase, bool(step.family))] += part.spec.works[step.key].hours
+        return {task: hours for task, hours in out.items() if hours > 0.005}
+
+
+_TASKS = ("Clear and take down", "Wash", "Scrape, repair, sand", "Caulk and mask", "Prime", "Coats", "Inspect, put back")
+
+
+def _task(phase: int, is_coat: bool) -> str:
+    if is_coat:
+        return "Coats" if phase >= 600 else "Prime"
+    bounds = (200, 300, 400, 600)
+    return next((task for end, task in zip(bounds, _TASKS, strict=False) if phase < end), "Inspect, put back")
+
+
+def lines_of(spec: Spec, known: Knowledge) -> tuple[Line, ...]:
+    """Return the coats of one part with their paint."""
+    found = []
+    for step in spec.system.steps:
+        need = next((n for n in spec.works[step.key].needs if n.paint), None)
+        if need is None or need.paint is None or need.paint.area_m2 <= 0:
+            continue
+        product = known.products[need.key]
+        colour = _colour(spec, known, need.key)
+        found.append(
+            Line(spec.part.key, spec.part.name, step.key, step.label, need.key, colour, product.sheen, need.paint, spread_of(product))
+        )
+    return tuple(found)
+
+
+def _colour(spec: Spec, known: Knowledge, product_key: str) -> str:
+    """Return the tint that a coat is bought in: finishes in the new colour, primers where they are tinted toward it."""
+    product = known.products[product_key]
+    role = known.systems.families[product.family].role
+    hex_code = spec.part.facts.new_hex or ""
+    if role == "finish" and not product.colours.startswith("clear"):
+        return hex_code
+    is_tinted = bool(spec.system.value("tint")) and "tint" in product.colours
+    return hex_code if role in ("primer", "undercoat") and is_tinted else ""
+
+
+def doings_of(specs: Sequence[Spec]) -> list[Doing]:
+    """Return every step on every part."""
+    return [
+        Doing(spec.part.key, spec.part.name, step, spec.works[step.key], spec.part.facts, spec.method)
+        for spec in specs
+        for step in spec.system.steps
+    ]
+
+
+def stock_for(context: Context, job: Job) -> list[Stocked]:
+    """Return the paint that is kept for a job."""
+    with context.reading() as session:
+        rows = queries.stock(session)
+    return [Stocked(r.id, r.product, r.colour, r.litres, r.batch, r.place) for r in rows if r.job_id == job.id]
+
+
+def take_off(
+    job: Job, specs: Sequence[Spec], stock: Sequence[Stocked], known: Knowledge, painters: int | None = None
+) -> JobTakeoff:  # fmt: skip
+    """Return the take-off of a job from the specifications of its parts.
+
+    Notes
+    -----
+    A function of its arguments: what-ifs and alternatives call it with other specifications.
+    """
+    crew = painters or rules_of(job).painters
+    parts = tuple(PartTakeoff(spec, lines_of(spec, known)) for spec in specs)
+    doings = doings_of(specs)
+    lots = lots_of([line for part in parts for line in part.lines], stock, known)
+    sundries = (*used_up(doings, known), *applicators(doings, crew, known))
+    walls = access_plan(job, specs, known)
+    hires = tuple(
+        Hire(key, known.access[key].label, days, money, known.access[key].lead_days)
+        for key, (days, money) in hire_of(walls, known.access, known.practice, crew).items()
+    )
+    days = days_of(sum(p.hours for p in parts), moving_h(walls, known.access, known.practice), crew, known.practice)
+    costs = Costs(sum(lot.price for lot in lots), cost(sundries), sum(h.price for h in hires), days.hours)
+    return JobTakeoff(parts, lots, sundries, tuple(carried(doings, known)), walls, hires, days, price_of(costs, known.money))
+
+
+def job_takeoff(context: Context, job: Job) -> JobTakeoff:
+    """Return the take-off of a job as it stands."""
+    return context.cached(
+        ("take-off", *state_of(context, job)), lambda: take_off(job, specs_of(context, job), stock_for(context, job), context.knowledge)
+    )
+
+
+def litres_by_product(lots: Sequence[Lot]) -> Mapping[str, float]:
+    """Return litres of each product by its name, the most first."""
+    out: dict[str, float] = {}
+    for lot in lots:
+        out[lot.product.name] = out.get(lot.product.name, 0.0) + lot.litres
+    return dict(sorted(out.items(), key=lambda pair: -pair[1]))
