@@ -26,6 +26,8 @@ class JobRules(BaseModel):
     max_rain_probability_pct: float = Field(default=30.0, ge=0, le=100)
     # Only where this job has another number than its systems say.
     coats: int | None = Field(default=None, ge=1, le=4)
+    # What is sprayed is rolled into the pores at once, whatever the systems say.
+    technique: Literal["", "back-roll"] = ""
     painters: int = Field(default=2, ge=1, le=20)
     # The crew's day in local hours, Sundays off: our assumption, the handbook is silent.
     day_starts_h: float = Field(default=7.0, ge=0, le=23)

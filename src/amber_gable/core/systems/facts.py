@@ -66,7 +66,8 @@ class Facts:
     patch : {"", "holds", "fails"}
         What the last test patch on it came to; empty for none yet.
     coats : int or None
-        Asked for by hand, whatever the rules say.
+    technique : str
+        Asked for by hand, whatever the rules say; "back-roll" on what is sprayed.
     """
 
     substrate: str
@@ -97,3 +98,4 @@ class Facts:
     is_vinyl_safe: bool = False
     patch: str = ""
     coats: int | None = None
+    technique: str = ""

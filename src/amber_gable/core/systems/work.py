@@ -3,7 +3,7 @@
 Not here: containers and prices (packs, price), or the pace that logged work teaches (calibrate).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from amber_gable.core.knowledge import Consumable, Knowledge
 from amber_gable.core.labour import COAT, Ground, height_factor, rate_for
@@ -48,6 +48,11 @@ class Extent:
     foot_m: float = 0.0
     high_share: float = 0.0
     shape: str = "flat"
+
+    def scaled(self, factor: float) -> "Extent":
+        """Return what it would be with every length so many times as long; counts stay."""
+        lengths = {name: getattr(self, name) * factor for name in ("joints_m", "run_m", "edge_m", "foot_m")}
+        return replace(self, area_m2=self.area_m2 * factor**2, cover_m2=self.cover_m2 * factor**2, **lengths)
 
 
 @dataclass(frozen=True)

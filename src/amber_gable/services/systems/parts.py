@@ -10,8 +10,10 @@ from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.samples import TEST_PATCH
 from amber_gable.core.systems.work import Extent
 from amber_gable.core.takeoff import Measured
+from amber_gable.core.walk import QUICK
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
+from amber_gable.services.rules import JobRules
 from amber_gable.services.survey import gates
 from amber_gable.services.survey.features import suggestion
 from amber_gable.services.survey.rows import shape_of
@@ -27,6 +29,15 @@ _OF_WINDOWS = ("failed-putty",)
 # Facing the equator by less than this counts as sunny (our assumption) [°].
 _SUNNY_DEG = 100.0
 _OPEN_EDGE_M = 0.5
+# What can be rolled after the gun.
+_WALLS = ("wall", "gable")
+_BACK_ROLLED = ("wall", "gable", "plinth", "chimney", "soffit")
+# What a quick survey's grade stands for until somebody pins what is there (our assumption).
+_GRADES: dict[str, tuple[Found, ...]] = {
+    "good": (),
+    "fair": (Found("chalking", "spots"), Found("peeling", "spots")),
+    "poor": (Found("peeling", "to-30"), Found("cracked", "spots")),
+}
 
 
 @dataclass(frozen=True)
@@ -59,20 +70,34 @@ class _Known:
     tests: Sequence[SiteTest]
     choices: Mapping[str, SystemChoice]
     patches: Mapping[str, str]
+    # Of a quick survey; empty for any other.
+    grade: str
 
 
 def _read(context: Context, job: Job) -> _Known:
     with context.reading() as session:
         choices = queries.system_choices(session, job.id)
+        graded = queries.walk_answers(session, job.id) if job.building.is_quick else ()
         return _Known(
             queries.findings(session, job.id), queries.site_tests(session, job.id),
             {c.part: c for c in choices}, {s.part: s.result for s in queries.samples(session, job.id) if s.kind == TEST_PATCH and s.result},
+            next((a.answer for a in graded if a.station == QUICK and a.question == "grade"), ""),
         )  # fmt: skip
 
 
-def parts_of(context: Context, job: Job, schools: Mapping[str, str]) -> list[Part]:
-    """Return the parts of a job in walking order, then windows, shutters and trim."""
+def parts_of(context: Context, job: Job, schools: Mapping[str, str], rules: JobRules | None = None, grade: str = "") -> list[Part]:
+    """Return the parts of a job in walking order, then windows, shutters and trim.
+
+    Parameters
+    ----------
+    rules : JobRules, optional
+        In place of the job's own, to see what they would change.
+    grade : str
+        In place of a quick survey's own.
+    """
+    rules = rules or rules_of(job)
     known = _read(context, job)
+    known = replace(known, grade=grade) if grade and known.grade else known
     states = _gate_states(context, job)
     leaves_small = schools.get("small-openings") == "leave-in"
     silica = "works-under" if any(r.hazard == "silica" for r in gates.records_of(context, job)) else ""
@@ -80,7 +105,7 @@ def parts_of(context: Context, job: Job, schools: Mapping[str, str]) -> list[Par
     for e in job.building.elevations:
         for s in e.surfaces:
             if s.is_painted:
-                facts = _surface_facts(context, job, e, s, known, schools)
+                facts = _surface_facts(context, job, e, s, known, schools, rules)
                 facts = replace(facts, lead=states["lead"].get(s.id, ""), asbestos=states["asbestos"].get(s.id, ""), silica=silica)
                 measured = measured_of(s, e, context.knowledge, leaves_small)
                 found.append(Part(s.id, s.name, facts, surface_extent(measured, s, e, context.knowledge), (s.id,), measured))
@@ -127,8 +152,17 @@ def _open_edge(job: Job, elevation: Elevation, surface: Surface) -> bool:
     return surface.kind == "deck" and block is not None and block.eaves_height_m > _OPEN_EDGE_M and block.rail_height_m == 0
 
 
-def _surface_facts(context: Context, job: Job, e: Elevation, s: Surface, known: _Known, schools: Mapping[str, str]) -> Facts:
-    rules, now = rules_of(job), context.clock.now()
+def _graded(context: Context, surface: Surface, grade: str) -> tuple[Found, ...]:
+    """Return what a quick survey's grade stands for on this material."""
+    family = context.knowledge.substrates[surface.substrate].family
+    rows = context.knowledge.conditions
+    return tuple(f for f in _GRADES.get(grade, ()) if not rows[f.kind].families or family in rows[f.kind].families)
+
+
+def _surface_facts(
+    context: Context, job: Job, e: Elevation, s: Surface, known: _Known, schools: Mapping[str, str], rules: JobRules
+) -> Facts:  # fmt: skip
+    now = context.clock.now()
     choice = known.choices.get(s.id)
     damage = context.knowledge.conditions
     pins = [f for f in known.findings if f.surface_id == s.id and damage[f.kind].group != "damage" and f.kind not in _OF_WINDOWS]
@@ -139,7 +173,7 @@ def _surface_facts(context: Context, job: Job, e: Elevation, s: Surface, known: 
         texture=s.texture,
         coating=s.coating,
         coating_age_y=now.year - s.coated_year if s.coated_year else None,
-        findings=tuple(Found(f.kind, f.extent, f.depth_mm) for f in pins),
+        findings=tuple(Found(f.kind, f.extent, f.depth_mm) for f in pins) or (_graded(context, s, known.grade) if s.kind in _WALLS else ()),
         tests=_worst(t for t in known.tests if t.surface_id == s.id),
         old_hex=s.old_hex,
         new_hex=s.hex,
@@ -157,6 +191,7 @@ def _surface_facts(context: Context, job: Job, e: Elevation, s: Surface, known: 
         is_vinyl_safe=bool(choice and choice.is_vinyl_safe),
         patch=known.patches.get(s.id, ""),
         coats=rules.coats,
+        technique=rules.technique if rules.method == "sprayer" and s.kind in _BACK_ROLLED else "",
     )
 
 

@@ -1,7 +1,7 @@
 """Specifications of a job: the system of each part, its products, what clashes, what it takes; and what a school would change."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from amber_gable.core.products import Clash, choose_all, clashes
 from amber_gable.core.systems.estimate import NOTHING, Estimate, estimate
@@ -11,6 +11,7 @@ from amber_gable.core.systems.work import Work, work_of
 from amber_gable.errors import FieldErrors
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import contractor, rules_of
+from amber_gable.services.rules import JobRules
 from amber_gable.services.systems.parts import Part, parts_of
 from amber_gable.store import queries
 from amber_gable.store.models import EditableRow, Job
@@ -138,10 +139,43 @@ def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = Non
     return context.cached(("specs", *state_of(context, job), chosen), lambda: _specified(context, job, schools))
 
 
-def _specified(context: Context, job: Job, schools: Mapping[str, str] | None) -> list[Spec]:
-    used = schools_of(context, job) if schools is None else schools
+@dataclass(frozen=True)
+class AsIf:
+    """What a job would be like: every field that is not given is as it is.
+
+    Parameters
+    ----------
+    rules : JobRules or None
+    schools : mapping of str to str
+        Sides that differ.
+    without : tuple of str
+        Parts that are left out: "shutters", "windows", "trim", or a surface's id.
+    grade : str
+        Of a quick survey.
+    scale : float
+        Of every length; areas by its square.
+    """
+
+    rules: JobRules | None = None
+    schools: tuple[tuple[str, str], ...] = ()
+    without: tuple[str, ...] = ()
+    grade: str = ""
+    scale: float = 1.0
+
+
+def specs_as_if(context: Context, job: Job, as_if: AsIf) -> list[Spec]:
+    """Return the specifications of a job as it might be; nothing is changed by it."""
+    return _specified(context, job, None, as_if)
+
+
+def _specified(context: Context, job: Job, schools: Mapping[str, str] | None, as_if: AsIf | None = None) -> list[Spec]:
+    as_if = as_if or AsIf()
+    used = (schools_of(context, job) if schools is None else dict(schools)) | dict(as_if.schools)
     edits, preferred = _edits(context, job), preferred_of(context, job)
-    return [spec_of(context, part, edits.get(part.key, ()), preferred) for part in parts_of(context, job, used)]
+    parts = parts_of(context, job, used, as_if.rules, as_if.grade)
+    if as_if.scale != 1:
+        parts = [replace(p, extent=p.extent.scaled(as_if.scale)) for p in parts]
+    return [spec_of(context, p, edits.get(p.key, ()), preferred) for p in parts if p.key not in as_if.without]
 
 
 def total(specs: Sequence[Spec]) -> Estimate:

@@ -1,0 +1,196 @@
+"""What if: the same job by another method, with a coat more, without its shutters; side by side with years and cost a year."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from decimal import Decimal
+
+from amber_gable.core.lives import lasting, mean_years
+from amber_gable.core.price_range import Driver, PriceRange, price_range
+from amber_gable.errors import NotFoundError
+from amber_gable.services.changes import changing, require
+from amber_gable.services.context import Context
+from amber_gable.services.jobs import rules_of
+from amber_gable.services.systems.specs import AsIf, specs_as_if, specs_of, state_of
+from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff, stock_for, take_off
+from amber_gable.store import queries
+from amber_gable.store.models import Job
+
+# How far a paced and counted house is off (our assumption): lengths by 4 %, so areas by 8.
+_PACED = 0.04
+_MEASURED = 0.01
+# Hours differ from job to job by this share, at best (our assumption).
+_HOURS = 0.08
+# Metres of board, and pieces of rot, that turn up on wood in this state (our assumption).
+_HIDDEN = {"good": (0.0, 1.0), "fair": (2.0, 2.0), "poor": (8.0, 5.0)}
+
+
+@dataclass(frozen=True)
+class Alternative:
+    """One way to do the job.
+
+    Parameters
+    ----------
+    key, label : str
+    litres, hours : float
+    days : int
+    total : Decimal
+    years : float
+        To the next coat.
+    is_now : bool
+        As the job stands.
+    can_be_taken : bool
+        One click makes it so.
+    caution : str
+        What the owner is told with it.
+    """
+
+    key: str
+    label: str
+    litres: float
+    hours: float
+    days: int
+    total: Decimal
+    years: float
+    is_now: bool = False
+    can_be_taken: bool = True
+    caution: str = ""
+
+    @property
+    def per_year(self) -> float:
+        return float(self.total) / self.years if self.years else float(self.total)
+
+
+_METHODS = (("roll", "Brush and roller", "roller", ""), ("spray", "Sprayed", "sprayer", ""),
+            ("spray-back-roll", "Sprayed and back-rolled", "sprayer", "back-roll"))  # fmt: skip
+
+_CAUTIONS = {
+    "spray": "Drift decides the hours: calm air, cars and plants covered, an injection by the gun is a surgical emergency.",
+    "one-less": "Less than two thin coats: the label may ask for more, and our warranty falls away.",
+}
+
+
+def _variants(context: Context, job: Job) -> Iterator[tuple[str, str, AsIf, bool]]:
+    rules = rules_of(job)
+    now = specs_of(context, job)
+    for key, label, method, technique in _METHODS:
+        if (method, technique) != (rules.method, rules.technique):
+            yield key, label, AsIf(rules.model_copy(update={"method": method, "technique": technique})), True
+    of_walls = [s.system.coats for s in now if s.part.facts.kind in ("wall", "gable")]
+    coats = max(of_walls or [s.system.coats for s in now], default=2)
+    if coats < 4:
+        yield "one-more", f"Better: {coats + 1} coats", AsIf(rules.model_copy(update={"coats": coats + 1})), True
+    if coats > 1:
+        yield "one-less", f"Cheaper: {coats - 1} coat{'s' if coats > 2 else ''}", AsIf(rules.model_copy(update={"coats": coats - 1})), True
+    for part, words in (("shutters", "Without the shutters"), ("windows", "Without the windows"), ("trim", "Without trim and soffits")):
+        if any(s.part.key == part for s in now):
+            yield f"without-{part}", words, AsIf(without=(part,)), False
+
+
+def _alternative(context: Context, key: str, label: str, found: JobTakeoff, can_be_taken: bool, is_now: bool = False) -> Alternative:
+    lives = [
+        (lasting(p.spec.part.facts, p.spec.system.primer, p.spec.system.coats, context.knowledge), p.net_area_m2)
+        for p in found.parts
+        if p.lines
+    ]
+    caution = _CAUTIONS.get(key.split("-")[0] if key.startswith("spray") else key, "")
+    return Alternative(
+        key,
+        label,
+        found.litres_total,
+        found.days.hours,
+        found.days.days,
+        found.price.total,
+        mean_years(lives),
+        is_now,
+        can_be_taken,
+        caution,
+    )
+
+
+def take_off_as_if(context: Context, job: Job, as_if: AsIf) -> JobTakeoff:
+    """Return the take-off of a job as it might be."""
+    return take_off(job, specs_as_if(context, job, as_if), stock_for(context, job), context.knowledge)
+
+
+def alternatives(context: Context, job: Job) -> list[Alternative]:
+    """Return the job as it stands and what else it could be."""
+    return context.cached(("alternatives", *state_of(context, job)), lambda: _alternatives(context, job))
+
+
+def _alternatives(context: Context, job: Job) -> list[Alternative]:
+    rules = rules_of(job)
+    words = next((label for _, label, method, technique in _METHODS if (method, technique) == (rules.method, rules.technique)), "")
+    label = f"As it stands: {(words or context.knowledge.methods[rules.method].label).lower()}"
+    found = [_alternative(context, "now", label, job_takeoff(context, job), False, True)]
+    for key, name, as_if, can_be_taken in _variants(context, job):
+        other = _alternative(context, key, name, take_off_as_if(context, job, as_if), can_be_taken)
+        # What comes to the same is no alternative: nothing here is back-rolled, or can do with a coat less.
+        if all((other.total, other.litres) != (seen.total, seen.litres) for seen in found):
+            found.append(other)
+    return found
+
+
+def take(context: Context, job: Job, key: str) -> None:
+    """Make the job what an alternative says.
+
+    Raises
+    ------
+    NotFoundError
+        If there is none of that name that can be taken.
+    """
+    found = next((v for v in _variants(context, job) if v[0] == key and v[3]), None)
+    if found is None or found[2].rules is None:
+        raise NotFoundError("This alternative is not there (any more).")
+    with changing(context, found[1].lower(), job.id) as change:
+        row = require(queries.job_whole(change.session, job.id), "job")
+        change.update(row, {"rules": found[2].rules.model_dump()})
+
+
+def range_of(context: Context, job: Job) -> PriceRange:
+    """Return low, likely and high for a job, by what is not known of it yet."""
+    return context.cached(("range", *state_of(context, job)), lambda: _range(context, job))
+
+
+def _range(context: Context, job: Job) -> PriceRange:
+    now = job_takeoff(context, job)
+    likely = float(now.price.total)
+
+    def total(as_if: AsIf) -> float:
+        return float(take_off_as_if(context, job, as_if).price.total)
+
+    known = context.knowledge
+    share = _PACED if job.building.is_quick else _MEASURED
+    words = "Paced and counted, not measured" if job.building.is_quick else "Measured to a hand's breadth"
+    drivers = [Driver("size", words, total(AsIf(scale=1 - share)), total(AsIf(scale=1 + share)))]
+    grade = _grade(context, job)
+    if job.building.is_quick and grade:
+        drivers.append(
+            Driver(
+                "condition", "Condition a grade better or worse", total(AsIf(grade=_step(grade, -1))), total(AsIf(grade=_step(grade, 1)))
+            )
+        )
+    hours = now.days.hours * _HOURS * known.money.labour_per_h
+    mark = likely / float(sum(line.amount for line in now.price.lines[:6])) if now.price.net else 1.0
+    drivers.append(Driver("pace", "Pace of the work", likely - hours * mark, likely + hours * mark))
+    coats = max((p.coats for p in now.parts), default=2)
+    if job.building.is_quick and coats < 4 and now.parts:
+        rules = rules_of(job).model_copy(update={"coats": coats + 1})
+        drivers.append(Driver("colour", "A colour that needs a coat more", likely, total(AsIf(rules))))
+    boards, rot = _HIDDEN[grade or "fair"]
+    if any(known.substrates[p.spec.part.facts.substrate].family == "wood" for p in now.parts):
+        hidden = boards * known.unit_prices["board"].price + rot * known.unit_prices["rot"].price
+        drivers.append(Driver("hidden", f"Hidden damage: {boards:g} m of board, {rot:g} places of rot", likely, likely + hidden))
+    return price_range(likely, drivers)
+
+
+_GRADES = ("good", "fair", "poor")
+
+
+def _step(grade: str, by: int) -> str:
+    return _GRADES[min(max(_GRADES.index(grade) + by, 0), 2)]
+
+
+def _grade(context: Context, job: Job) -> str:
+    with context.reading() as session:
+        answers = queries.walk_answers(session, job.id)
+    return next((a.answer for a in answers if a.question == "grade" and a.answer in _GRADES), "")
