@@ -3,6 +3,7 @@
 Not here: hours of a step (systems.work), which days those are (schedule).
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Practice
@@ -50,3 +51,36 @@ def days_of(work_h: float, ladder_h: float, painters: int, practice: Practice) -
     left = max(practice.day_h - practice.setup_h, 0.25)
     days = whole((work_h + ladder_h + slack) / (left * painters))
     return Days(work_h, ladder_h, slack, days * practice.setup_h * painters, days, painters)
+
+
+@dataclass(frozen=True)
+class DayOfWork:
+    """One working day: painter-hours of each kind of work, with ladders and weather laid on them evenly."""
+
+    number: int
+    hours: tuple[tuple[str, float], ...]
+
+
+def day_by_day(by_task: Mapping[str, float], days: Days, practice: Practice) -> tuple[DayOfWork, ...]:
+    """Return which work falls on which day when one kind follows the other and no day waits for weather.
+
+    Notes
+    -----
+    Not a schedule: it says how many hands a day wants, not on which date.
+    """
+    if not days.work_h:
+        return ()
+    laid_on = (days.work_h + days.ladder_h + days.slack_h) / days.work_h
+    room = max(practice.day_h - practice.setup_h, 0.25) * days.painters
+    found: list[list[tuple[str, float]]] = [[]]
+    left = room
+    for task, hours in by_task.items():
+        rest = hours * laid_on
+        while rest > 1e-9:
+            if left <= 1e-9:
+                found.append([])
+                left = room
+            part = min(rest, left)
+            found[-1].append((task, part))
+            rest, left = rest - part, left - part
+    return tuple(DayOfWork(number, tuple(parts)) for number, parts in enumerate(found, 1))

@@ -3,10 +3,11 @@
 The same drawing on every page of a job; each page fills the surfaces by its own question.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from amber_gable.drawing.building import DrawnElevation, LookOf, Paper, Placed, View, draw, views
+from amber_gable.drawing.ladders import Stand, stands_svg
 from amber_gable.drawing.svg import el, words
 from amber_gable.drawing.wear import Wear
 
@@ -39,6 +40,8 @@ class BandStyle:
     is_quick: bool = False
     # For the house in its colours.
     wear: Wear | None = None
+    # Where one stands to reach it, by elevation.
+    stands: Mapping[str, Sequence[Stand]] = field(default_factory=dict)
 
 
 def house_band(elevations: Sequence[DrawnElevation], style: BandStyle) -> str:
@@ -79,6 +82,8 @@ def _view(view: View, left: float, ground: float, paper: Paper, style: BandStyle
         at = left + (elevation.start_m - view.left_m) * paper.scale
         side = Placed(elevation, at, ground + view.foot_m * paper.scale, paper)
         parts.append(el("g", draw(side), data_elevation=elevation.id))
+        if elevation.id in style.stands:
+            parts.append(stands_svg(style.stands[elevation.id], at, ground, paper.scale))
     if not style.is_labelled:
         return el("g", parts)
     main = view.main

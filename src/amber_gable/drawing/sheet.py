@@ -2,8 +2,9 @@
 
 from collections.abc import Sequence
 
-from amber_gable.drawing.building import DrawnElevation, DrawnSurface, Look, Paper, Placed, View, draw, views
+from amber_gable.drawing.building import DrawnElevation, DrawnSurface, Look, LookOf, Paper, Placed, View, draw, views
 from amber_gable.drawing.svg import el, words
+from amber_gable.drawing.wear import Wear
 
 WIDTH = 1060.0
 _GAP = 40.0
@@ -55,7 +56,14 @@ def _scale_for(seen: Sequence[View]) -> float:
     return scale
 
 
-def house_sheet(elevations: Sequence[DrawnElevation], title: str, notes: dict[str, str], bar: tuple[float, str]) -> str:
+def house_sheet(
+    elevations: Sequence[DrawnElevation],
+    title: str,
+    notes: dict[str, str],
+    bar: tuple[float, str],
+    look: LookOf = _look,
+    wear: Wear | None = None,
+) -> str:
     """Return all views on one sheet.
 
     Parameters
@@ -66,10 +74,14 @@ def house_sheet(elevations: Sequence[DrawnElevation], title: str, notes: dict[st
         By view: a line under its name.
     bar : (length in metres, words)
         Of the scale bar.
+    look : callable
+        How a surface is filled; plain where nothing else is asked for.
+    wear : Wear, optional
+        Colours of windows, shutters and trim.
     """
     seen = views(elevations)
     scale = _scale_for(seen)
-    paper = Paper("sheet", scale, _look)
+    paper = Paper("sheet", scale, look, wear=wear)
     parts = [words(title, x=0, y=20, class_="title")]
     y = _HEAD
     for row in _rows(seen, scale):

@@ -1,8 +1,8 @@
 """Surfaces as CSV: a row each, areas in m2, as a spreadsheet reads it."""
 
-import csv
-import io
 from collections.abc import Iterable, Sequence
+
+from amber_gable.exchange.csvtext import csv_text
 
 HEAD = (
     "elevation",
@@ -27,10 +27,4 @@ HEAD = (
 
 
 def surfaces_csv(rows: Iterable[Sequence[object]]) -> str:
-    """Return CSV with a head; what a spreadsheet would run as a formula is kept as text."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(HEAD)
-    for row in rows:
-        writer.writerow([f"'{cell}" if isinstance(cell, str) and cell[:1] in "=+-@\t\r" else "" if cell is None else cell for cell in row])
-    return out.getvalue()
+    return csv_text(HEAD, rows)

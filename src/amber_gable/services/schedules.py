@@ -1,7 +1,7 @@
 """The schedule of a job: made from the outlook, kept, and held against newer forecasts."""
 
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 
 import numpy as np
@@ -195,6 +195,13 @@ def _held_against(visit: Visit, ahead: Outlook, now: datetime) -> Visit:
         reasons = ahead.windows.reasons(row, first, max(last, first + 1))
         return replace(visit, broken_by=short_name(reasons[0].rule))
     return visit
+
+
+def first_day(context: Context, job: Job) -> date | None:
+    """Return the day of the first visit of the job's schedule; None where there is none."""
+    found = saved(context, job)
+    starts = [v.starts_at for v in found.visits] if found else []
+    return min(starts).date() if starts else None
 
 
 def calendar_entries(context: Context, job: Job) -> list[Visit]:

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from datetime import datetime
 
-from sqlalchemy import func, select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session, selectinload
 
 from amber_gable.store.models import (
@@ -185,6 +185,11 @@ def loaded(session: Session, job_id: str, day: str | None = None) -> Sequence[Lo
     return session.scalars(query if day is None else query.where(Loaded.day == day)).all()
 
 
+def all_loaded(session: Session) -> Sequence[Loaded]:
+    """Return what was loaded for any job on any day, the newest day last."""
+    return session.scalars(select(Loaded).order_by(Loaded.day, Loaded.id)).all()
+
+
 def hanging_on_job(session: Session, job_id: str) -> list[EditableRow]:
     """Return every row that hangs on a job but is no part of its building, what points first."""
     found: list[EditableRow] = []
@@ -271,9 +276,10 @@ def last_change_set(session: Session, job_id: str) -> Sequence[Change]:
     return session.scalars(select(Change).where(Change.set_id == of_set).order_by(Change.number)).all()
 
 
-def revision(session: Session) -> tuple[int, int]:
-    """Return two numbers of which one grows with every change and one with every undo."""
-    row = session.execute(select(func.coalesce(func.max(Change.number), 0), func.count(Change.undone_at))).one()
+def revision(session: Session, job_id: str) -> tuple[int, int]:
+    """Return two numbers of which one grows with every change to a job, or to none, and one with every undo of such."""
+    query = select(func.coalesce(func.max(Change.number), 0), func.count(Change.undone_at))
+    row = session.execute(query.where(or_(Change.job_id == job_id, Change.job_id.is_(None)))).one()
     return int(row[0]), int(row[1])
 
 

@@ -4,10 +4,12 @@ Every face (pages, CLI, documents) rounds here and nowhere else. Negative temper
 the sign from the number, never the unit.
 """
 
+from decimal import Decimal
 from fractions import Fraction
 from typing import Literal
 
 from amber_gable.units.convert import convert
+from amber_gable.units.money import show_number
 
 System = Literal["us", "metric"]
 
@@ -78,7 +80,7 @@ def show_parts(value: float, kind: str, system: System) -> tuple[str, str]:
     return (text[1:] if text.lstrip("-0.,") == "" and text.startswith("-") else text), mark
 
 
-def show(value: float, kind: str, system: System) -> str:
+def show(value: float, kind: str, system: System, locale: str = "en_US") -> str:
     """Return a quantity as text with its unit, rounded as a painter needs it.
 
     Parameters
@@ -88,10 +90,16 @@ def show(value: float, kind: str, system: System) -> str:
     kind : str
         "length" is written in feet and inches for US; "small length", given in mm, in inches and sixteenths.
     system : {"us", "metric"}
+    locale : str
+        How numbers are written there; lengths in feet and inches are the same everywhere.
     """
     if kind == "length" and system == "us":
         return _feet_and_inches(value)
     if kind == "small length":
         return _inches(value) if system == "us" else f"{value:g} mm"
     number, mark = show_parts(value, kind, system)
+    if not locale.startswith("en"):
+        # Through the rounded text: one place rounds.
+        plain = number.replace(",", "")
+        number = show_number(Decimal(plain), len(plain.partition(".")[2]), locale)
     return f"{number} {mark}"

@@ -4,7 +4,7 @@ import hashlib
 from collections.abc import Callable
 from datetime import datetime, timedelta
 from decimal import Decimal
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -129,6 +129,11 @@ def writer(context: Context) -> Callable[..., str]:
     return money
 
 
+def shower(context: Context) -> Callable[..., str]:
+    """Return what writes quantities as this contractor does: `show(12.5, "area", "us")`."""
+    return partial(units.show, locale=context.knowledge.money.locale)
+
+
 def page(request: Request, context: Context, template: str, status_code: int = 200, **values: Any) -> HTMLResponse:
     """Return a page or fragment with what every template may use.
 
@@ -153,6 +158,7 @@ def page(request: Request, context: Context, template: str, status_code: int = 2
         # Lead and asbestos stay in sight in every stage; a page that knows of more gives its own.
         "gates": gates_of(context, job) if job is not None and "stage" in values and "gates" not in values else [],
         "money": writer(context),
+        "show": shower(context),
         "is_demo": context.settings.demo and context.clock.is_set,
         "theme": "glare" if request.cookies.get("theme") == "glare" else "linen",
     }

@@ -11,7 +11,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from amber_gable.core.knowledge.price_rows import Applicator, LabourRate, Life, Money, Practice, UnitPrice
+from amber_gable.core.knowledge.price_rows import Applicator, Exclusion, LabourRate, Life, Money, Practice, UnitPrice
 from amber_gable.core.knowledge.rows import (
     Access,
     Cladding,
@@ -71,6 +71,7 @@ class Knowledge(Row):
     applicators: dict[str, Applicator]
     unit_prices: dict[str, UnitPrice]
     lives: dict[str, Life]
+    exclusions: dict[str, Exclusion]
     access: dict[str, Access]
     methods: dict[str, Method]
     systems: Systems
@@ -164,7 +165,7 @@ def shipped() -> Knowledge:
 
 
 __all__ = [
-    "Access", "Applicator", "CautionRow", "Cladding", "Coating", "Condition", "Consumable", "Country", "Extent",
+    "Access", "Applicator", "CautionRow", "Cladding", "Coating", "Condition", "Consumable", "Country", "Exclusion", "Extent",
     "Family", "FeatureKind", "Ground", "ItemKind",
     "Knowledge", "KnowledgeError", "LabourRate", "Life", "Limits", "Method", "Money", "OpeningKind", "Practice", "Product",
     "Profile", "Rule", "School", "SiteTests", "Size",

@@ -108,3 +108,11 @@ class Life(Row):
     years: tuple[float, float]
     warranty_years: int = Field(ge=0, le=30)
     source: str
+
+
+class Exclusion(Row):
+    """What a price does not hold; an empty list of families is no condition."""
+
+    text: str = Field(min_length=1, max_length=400)
+    families: tuple[str, ...] = ()
+    source: str

@@ -82,6 +82,8 @@ class Consumable(Row):
 class Tool(Row):
     label: str
     group: Literal["hand", "power", "water", "meter", "cover", "access"]
+    # Methods whose coats ask for it; empty where steps name it themselves.
+    coats_by: tuple[Literal["brush", "roller", "sprayer"], ...] = ()
     source: str
 
 
@@ -96,6 +98,8 @@ class CautionRow(Row):
     label: str
     group: Literal["safety", "system", "refusal"]
     text: str
+    # Stands in the proposal: the owner is told before, not after.
+    tells_owner: bool = False
     when: tuple[str, ...] = ()
     any: tuple[str, ...] = ()
     source: str

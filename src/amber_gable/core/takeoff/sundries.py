@@ -162,8 +162,10 @@ class Carried:
 def carried(doings: Iterable[Doing], knowledge: Knowledge) -> list[Carried]:
     """Return tools by group, then what is worn."""
     asked: dict[tuple[str, str], dict[str, None]] = {}
+    coats_by = {key: row.coats_by for key, row in knowledge.systems.tools.items() if row.coats_by}
     for doing in doings:
-        for tool in doing.step.tools:
+        of_coats = [tool for tool, methods in coats_by.items() if doing.method in methods] if doing.step.family else []
+        for tool in (*doing.step.tools, *of_coats):
             asked.setdefault((knowledge.systems.tools[tool].group, tool), {})[doing.step.label] = None
         for item in doing.step.ppe:
             asked.setdefault(("worn", item), {})[doing.step.label] = None

@@ -1,6 +1,6 @@
 """Cards of a job: its hazards, and for each chemical how much is mixed, how long it stands, what it never meets."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Knowledge, Sundry
@@ -12,7 +12,7 @@ from amber_gable.services.systems.specs import Spec
 
 @dataclass(frozen=True)
 class Hazard:
-    """A safety caution of the job, and on which parts it holds."""
+    """A caution of the job, and on which parts it holds."""
 
     caution: Raised
     parts: tuple[str, ...]
@@ -31,10 +31,20 @@ class ChemistryCard:
 
 def hazards_of(specs: Sequence[Spec], knowledge: Knowledge) -> list[Hazard]:
     """Return the hazards of a job in the order of the table, each with the parts that have it."""
+    return _raised(specs, knowledge, lambda caution: caution.group == "safety")
+
+
+def told_to_owner(specs: Sequence[Spec], knowledge: Knowledge) -> list[Hazard]:
+    """Return what the owner is told before the work: what may peel, warp, or never come off again."""
+    rows = knowledge.systems.cautions
+    return _raised(specs, knowledge, lambda caution: rows[caution.key].tells_owner)
+
+
+def _raised(specs: Sequence[Spec], knowledge: Knowledge, is_meant: Callable[[Raised], bool]) -> list[Hazard]:
     found: dict[str, tuple[Raised, list[str]]] = {}
     for spec in specs:
-        for caution in spec.system.cautions:
-            if caution.group == "safety":
+        for caution in (*spec.system.cautions, *spec.system.refusals):
+            if is_meant(caution):
                 found.setdefault(caution.key, (caution, []))[1].append(spec.part.name)
     order = list(knowledge.systems.cautions)
     return [Hazard(found[k][0], tuple(found[k][1]), len(found[k][1]) == len(specs)) for k in sorted(found, key=order.index)]

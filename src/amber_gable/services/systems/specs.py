@@ -123,7 +123,7 @@ def state_of(context: Context, job: Job) -> tuple[object, ...]:
     for e in building.elevations:
         rows += [e, *e.surfaces, *e.openings]
     with context.reading() as session:
-        edited = queries.revision(session)
+        edited = queries.revision(session, job.id)
     return job.id, edited, context.shelf_number, context.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
 
 

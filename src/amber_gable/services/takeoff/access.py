@@ -1,9 +1,13 @@
 """How the walls of a job are reached: ladder sets, what hire costs, ways compared."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
 
-from amber_gable.core.access_plan import Wall, WallPlan, plan
+from amber_gable.core.access_plan import Wall, WallPlan, Way, compare, plan
 from amber_gable.core.knowledge import Knowledge
+from amber_gable.services.context import Context
+from amber_gable.services.jobs import rules_of
 from amber_gable.services.survey.features import suggestion
 from amber_gable.services.survey.rows import shape_of
 from amber_gable.services.systems.specs import Spec
@@ -44,3 +48,38 @@ def _wall(job: Job, e: Elevation, specs: Sequence[Spec], known: Knowledge) -> Wa
 def access_plan(job: Job, specs: Sequence[Spec], known: Knowledge) -> tuple[WallPlan, ...]:
     """Return where ladders, tower or lift stand, wall by wall."""
     return plan(walls_of(job, specs, known), known.access, known.practice)
+
+
+@dataclass(frozen=True)
+class Reached:
+    """How a job is reached: wall by wall as chosen, and what each single way up would take for all of it."""
+
+    plans: tuple[WallPlan, ...]
+    ways: tuple[Way, ...]
+    # Days on which what is hired must be reserved at the latest, where the schedule says when it is needed.
+    reserve_by: Mapping[str, date]
+
+    @property
+    def sets(self) -> int:
+        return sum(len(p.sets) for p in self.plans)
+
+    @property
+    def barred(self) -> tuple[WallPlan, ...]:
+        return tuple(p for p in self.plans if p.barred)
+
+
+def reached(context: Context, job: Job, specs: Sequence[Spec], first_day: date | None) -> Reached:
+    """Return how a job is reached.
+
+    Parameters
+    ----------
+    first_day : date or None
+        Of the work; None while nothing is scheduled.
+    """
+    known, rules = context.knowledge, rules_of(job)
+    walls = walls_of(job, specs, known)
+    plans = plan(walls, known.access, known.practice)
+    ways = compare([w for w in walls if w.access != "ground"], known.access, known.practice, rules.painters, known.money.labour_per_h)
+    hired = {p.wall.access for p in plans if p.sets and known.access[p.wall.access].hire_per_day}
+    by = {key: first_day - timedelta(days=known.access[key].lead_days) for key in hired} if first_day else {}
+    return Reached(plans, ways, by)

@@ -160,7 +160,7 @@ def _range(context: Context, job: Job) -> PriceRange:
 
     known = context.knowledge
     share = _PACED if job.building.is_quick else _MEASURED
-    words = "Paced and counted, not measured" if job.building.is_quick else "Measured to a hand's breadth"
+    words = "Paced and counted, not measured" if job.building.is_quick else "Lengths, measured within 1 %"
     drivers = [Driver("size", words, total(AsIf(scale=1 - share)), total(AsIf(scale=1 + share)))]
     grade = _grade(context, job)
     if job.building.is_quick and grade:
@@ -191,6 +191,7 @@ def _step(grade: str, by: int) -> str:
 
 
 def _grade(context: Context, job: Job) -> str:
+    """Return the worst grade that was given: the worst wall decides the price; empty where nobody graded it."""
     with context.reading() as session:
-        answers = queries.walk_answers(session, job.id)
-    return next((a.answer for a in answers if a.question == "grade" and a.answer in _GRADES), "")
+        given = {a.answer for a in queries.walk_answers(session, job.id) if a.question == "grade"}
+    return next((grade for grade in reversed(_GRADES) if grade in given), "")

@@ -7,6 +7,7 @@ from amber_gable.core.access_plan import WallPlan, hire_of, moving_h
 from amber_gable.core.days import Days, days_of
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.price import Costs, Price, price_of
+from amber_gable.core.systems.specify import COAT_PHASE, Step
 from amber_gable.core.takeoff import Measured, spread_of
 from amber_gable.core.takeoff.lots import Line, Lot, Stocked, lots_of
 from amber_gable.core.takeoff.sundries import Carried, Doing, Sundry, applicators, carried, cost, used_up
@@ -107,21 +108,22 @@ class JobTakeoff:
     @property
     def hours_by_task(self) -> dict[str, float]:
         """Painter-hours by kind of work, in the order it is done."""
-        out = dict.fromkeys(_TASKS, 0.0)
+        out = dict.fromkeys(TASKS, 0.0)
         for part in self.parts:
             for step in part.spec.system.steps:
-                out[_task(step.phase, bool(step.family))] += part.spec.works[step.key].hours
+                out[task_of(step)] += part.spec.works[step.key].hours
         return {task: hours for task, hours in out.items() if hours > 0.005}
 
 
-_TASKS = ("Clear and take down", "Wash", "Scrape, repair, sand", "Caulk and mask", "Prime", "Coats", "Inspect, put back")
+TASKS = ("Clear and take down", "Wash", "Scrape, repair, sand", "Caulk and mask", "Prime", "Coats", "Inspect, put back")
 
 
-def _task(phase: int, is_coat: bool) -> str:
-    if is_coat:
-        return "Coats" if phase >= 600 else "Prime"
+def task_of(step: Step) -> str:
+    """Return the kind of work that a step belongs to."""
+    if step.family:
+        return "Coats" if step.phase >= COAT_PHASE else "Prime"
     bounds = (200, 300, 400, 600)
-    return next((task for end, task in zip(bounds, _TASKS, strict=False) if phase < end), "Inspect, put back")
+    return next((task for end, task in zip(bounds, TASKS, strict=False) if step.phase < end), "Inspect, put back")
 
 
 def lines_of(spec: Spec, known: Knowledge) -> tuple[Line, ...]:

@@ -23,7 +23,8 @@ router = APIRouter()
 _MOST_BYTES = 5_000_000
 
 
-def _named(job: Job, suffix: str) -> dict[str, str]:
+def named(job: Job, suffix: str) -> dict[str, str]:
+    """Return the header that names a download after its job."""
     stem = re.sub(r"[^A-Za-z0-9]+", "-", job.name).strip("-").lower() or "job"
     return {"content-disposition": f'attachment; filename="{stem}.{suffix}"'}
 
@@ -40,23 +41,23 @@ def files_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
 
 @router.get("/jobs/{job_id}/survey.json", name="survey_json")
 def survey_json(context: Ctx, job: TheJob) -> Response:
-    return Response(jobbundle.write(export(context, job)), media_type="application/json", headers=_named(job, "json"))
+    return Response(jobbundle.write(export(context, job)), media_type="application/json", headers=named(job, "json"))
 
 
 @router.get("/jobs/{job_id}/surfaces.csv", name="surfaces_csv")
 def surfaces_file(context: Ctx, job: TheJob) -> Response:
-    return Response(surfaces_csv(csv_rows(context, job)), media_type="text/csv; charset=utf-8", headers=_named(job, "csv"))
+    return Response(surfaces_csv(csv_rows(context, job)), media_type="text/csv; charset=utf-8", headers=named(job, "csv"))
 
 
 @router.get("/jobs/{job_id}/drawing.svg", name="drawing_svg")
 def drawing_svg(context: Ctx, job: TheJob) -> Response:
-    return Response(str(sheet_of(context, job)), media_type="image/svg+xml", headers=_named(job, "svg"))
+    return Response(str(sheet_of(context, job)), media_type="image/svg+xml", headers=named(job, "svg"))
 
 
 @router.get("/jobs/{job_id}/drawing.pdf", name="drawing_pdf")
 def drawing_pdf(context: Ctx, job: TheJob) -> Response:
     html = templates.get_template("survey/print.html").render(**sheet_values(context, job))
-    return Response(pdf_of(html, STATIC.as_uri() + "/"), media_type="application/pdf", headers=_named(job, "pdf"))
+    return Response(pdf_of(html, STATIC.as_uri() + "/"), media_type="application/pdf", headers=named(job, "pdf"))
 
 
 @router.post("/jobs/import", name="import_bundle")

@@ -170,6 +170,6 @@ def update_rules(request: Request, context: Ctx, job: TheJob, form: Typed) -> Re
     if not 0 <= values["max_rain_probability_pct"] <= 100:
         form.errors["max_rain_probability_pct"] = "A chance of 0 to 100 %."
     form.done()
-    kept = jobs.rules_of(job).model_dump(include={"schools", "products"})
+    kept = jobs.rules_of(job).model_dump(include={"schools", "products", "technique"})
     jobs.update_rules(context, job.id, JobRules(**values, **kept).model_dump(), form.version())
     return sent(request.url_for("limits", job_id=job.id))

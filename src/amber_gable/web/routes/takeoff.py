@@ -5,11 +5,15 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
+from amber_gable.core.days import day_by_day
 from amber_gable.services import changes
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
+from amber_gable.services.schedules import first_day
 from amber_gable.services.takeoff import stock
+from amber_gable.services.takeoff.access import reached
 from amber_gable.services.takeoff.job import job_takeoff
+from amber_gable.services.takeoff.spray import spray_plan
 from amber_gable.services.takeoff.stock import StockFacts
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
@@ -17,7 +21,7 @@ from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
 from amber_gable.web.views import takeoff as words
-from amber_gable.web.views.house import takeoff_band
+from amber_gable.web.views.house import ladder_band, takeoff_band
 
 router = APIRouter(prefix="/jobs/{job_id}")
 
@@ -42,6 +46,28 @@ def takeoff(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
 @router.get("/takeoff/sundries", name="takeoff_sundries")
 def sundries(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     return page(request, context, "takeoff/sundries.html", **stage_values(context, job, "sundries"))
+
+
+@router.get("/takeoff/spray", name="takeoff_spray")
+def spray(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    values = stage_values(context, job, "spray")
+    return page(request, context, "takeoff/spray.html", plan=spray_plan(job, values["takeoff"], context.knowledge), **values)
+
+
+@router.get("/takeoff/ways", name="takeoff_ways")
+def ways(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    values = stage_values(context, job, "ways")
+    found = reached(context, job, [p.spec for p in values["takeoff"].parts], first_day(context, job))
+    band = ladder_band(job, found.plans, context.knowledge)
+    return page(request, context, "takeoff/ways.html", reached=found, band=band, **values)
+
+
+@router.get("/takeoff/hours", name="takeoff_hours")
+def hours(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    values = stage_values(context, job, "hours")
+    found = values["takeoff"]
+    days = day_by_day(found.hours_by_task, found.days, context.knowledge.practice)
+    return page(request, context, "takeoff/hours.html", by_day=days, chart=words.days_chart(days, found), **values)
 
 
 @router.post("/takeoff/stock", name="add_stock")

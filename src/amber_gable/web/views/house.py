@@ -5,10 +5,12 @@ from dataclasses import replace
 
 from markupsafe import Markup
 
+from amber_gable.core.access_plan import LadderSet, WallPlan
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.windows import STATE_NAMES
 from amber_gable.drawing.band import BandStyle, house_band
 from amber_gable.drawing.building import DrawnSurface, Look, LookOf
+from amber_gable.drawing.ladders import Stand
 from amber_gable.drawing.patterns import FILLS
 from amber_gable.services.outlook import Outlook
 from amber_gable.services.schedules import SavedSchedule
@@ -76,6 +78,23 @@ def takeoff_band(job: Job, takeoff: JobTakeoff, knowledge: Knowledge) -> Markup:
         litres = sum(takeoff.by_surface[s.id].litres_per_coat for s in e.surfaces if s.id in takeoff.by_surface)
         captions[e.id] = f"{show(litres, 'volume', job.units)} a coat"  # type: ignore[arg-type]
     return _band(job, knowledge, BandStyle(look, captions))
+
+
+def _stand(plan: WallPlan, at: LadderSet, reach_m: float) -> Stand:
+    return Stand(at.number, at.x_m, min(plan.wall.top_m, reach_m), plan.wall.access, bool(plan.barred))
+
+
+def ladder_band(job: Job, plans: Sequence[WallPlan], knowledge: Knowledge) -> Markup:
+    """The walls with the places one stands at, numbered in walking order."""
+
+    def look(surface: DrawnSurface) -> Look:
+        return Look("var(--wash)" if surface.is_painted else "var(--paper)", surface.name)
+
+    stands = {p.wall.key: [_stand(p, s, knowledge.access[p.wall.access].reach_m) for s in p.sets] for p in plans}
+    captions = {
+        p.wall.key: f"{len(p.sets)} × {knowledge.access[p.wall.access].label.lower()}" if p.sets else "from the ground" for p in plans
+    }
+    return _band(job, knowledge, BandStyle(look, captions, height=230.0, stands=stands))
 
 
 def station_drawing(job: Job, elevation_id: str, knowledge: Knowledge) -> Markup:

@@ -1,15 +1,21 @@
 """Take-off in words and drawings: cans, arithmetic, sundries, ladder plan."""
 
 from collections.abc import Sequence
+from datetime import date
 
 from markupsafe import Markup
 
+from amber_gable.core.days import DayOfWork
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.packs import Packs
+from amber_gable.core.systems.work import Work
 from amber_gable.core.takeoff.lots import Line, Lot
 from amber_gable.core.takeoff.sundries import Sundry
 from amber_gable.drawing.cans import cans_svg
-from amber_gable.units import System, show
+from amber_gable.drawing.workdays import days_svg
+from amber_gable.services.takeoff.job import JobTakeoff, PartTakeoff
+from amber_gable.services.takeoff.spray import SpraySetup
+from amber_gable.units import System, convert, show
 
 
 def packs_words(packs: Packs | None) -> str:
@@ -41,6 +47,13 @@ def colour_words(lot: Lot, knowledge: Knowledge) -> str:
     return lot.product.colours if lot.product.colours != "any" else "not tinted"
 
 
+def days_chart(days: Sequence[DayOfWork], takeoff: JobTakeoff) -> Markup:
+    """Return the days of the work as columns, each kind of work in its place."""
+    tasks = list(takeoff.hours_by_task)
+    columns = [[(tasks.index(task), task, hours) for task, hours in day.hours] for day in days]
+    return Markup(days_svg(columns, f"{len(days)} days of work, kind after kind"))
+
+
 def arithmetic(line: Line, system: System) -> str:
     """Return the arithmetic of one coat, each factor that is not 1 named."""
     paint = line.paint
@@ -59,8 +72,7 @@ def arithmetic(line: Line, system: System) -> str:
 
 def wet_film(line: Line) -> str:
     """Return what the comb must show, in both units: combs are marked in either."""
-    um = line.spread.wet_film_um
-    return f"{um:.0f} µm ({um / 25.4:.1f} mil)"
+    return film(line.spread.wet_film_um)
 
 
 _KINDS = {"m": "run", "edge": "run", "foot": "run", "cover": "area", "m2": "area", "m2 found": "area", "litres": "volume"}
@@ -75,3 +87,56 @@ def basis_words(sundry: Sundry, system: System) -> str:
     there = show(sundry.counted, kind, system) if kind else f"{sundry.counted:g} {sundry.by}s"
     each = show(sundry.basis, kind, system) if kind else f"{sundry.basis:g}"
     return f"{there}{_WHAT.get(sundry.by, '')}, one for {each}"
+
+
+def day(when: date) -> str:
+    """Return a day as one says it: "Tue 1 Sep"."""
+    return f"{when:%a} {when.day} {when:%b}"
+
+
+def days_of_task(days: Sequence[DayOfWork], task: str) -> str:
+    """Return the days a kind of work falls on: "2 to 5"."""
+    on = [d.number for d in days if any(name == task for name, _ in d.hours)]
+    return "" if not on else str(on[0]) if on[0] == on[-1] else f"{on[0]} to {on[-1]}"
+
+
+def coat_hours(part: PartTakeoff) -> float:
+    """Return the hours of a part's coats, primers among them."""
+    return sum(part.spec.works[s.key].hours for s in part.spec.system.steps if s.family)
+
+
+_COUNTED = {"m2": "area", "m2 found": "area", "m": "run", "run": "run"}
+
+
+def work_arithmetic(work: Work, system: System) -> str:
+    """Return where the hours of a step come from: "240 ft² ÷ 108 ft²/h × 1.14 height = 2.5 h"."""
+    if not work.rate:
+        return f"{work.hours:.2f} h"
+    kind = _COUNTED.get(work.of)
+    there = show(work.amount, kind, system) if kind else f"{work.amount:g}"
+    rate = show(work.rate, "rate", system) if kind == "area" else f"{show(work.rate, kind, system)}/h" if kind else f"{work.rate:.2f}/h"
+    height = f" × {work.height:.2f} height" if work.height > 1.0005 else ""
+    return f"{there} ÷ {rate}{height} = {work.hours:.2f} h"
+
+
+def gun_speed(setup: SpraySetup, system: System) -> str:
+    """Return how fast the gun goes, as a painter counts it: by the second."""
+    assert setup.stroke is not None
+    speed = setup.stroke.gun_speed_m_per_s
+    return f"{convert(speed, 'm', 'ft'):.1f} ft/s" if system == "us" else f"{speed:.2f} m/s"
+
+
+def flow(setup: SpraySetup, system: System) -> str:
+    assert setup.stroke is not None
+    return f"{show(setup.stroke.flow_l_per_min, 'volume', system)}/min"
+
+
+def per_minute(setup: SpraySetup, system: System) -> str:
+    """Return the finished area a minute, while the trigger is pulled."""
+    assert setup.stroke is not None
+    return f"{show(setup.stroke.area_m2_per_min, 'area', system)} a minute"
+
+
+def film(um: float) -> str:
+    """Return a wet film in both units: combs are marked in either."""
+    return f"{um:.0f} µm ({um / 25.4:.1f} mil)"

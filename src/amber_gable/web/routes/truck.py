@@ -1,0 +1,43 @@
+"""The truck list: loaded in the morning, counted back in the evening, on a phone."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse
+
+from amber_gable.services.context import Context
+from amber_gable.services.takeoff import truck
+from amber_gable.services.takeoff.job import TASKS
+from amber_gable.store.models import Job
+from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.forms import Typed
+from amber_gable.web.routes.takeoff import stage_values
+from amber_gable.web.templating import page, zone_of
+
+router = APIRouter(prefix="/jobs/{job_id}")
+# From then on the list asks what comes home.
+_HOMEWARD_H = 14
+
+
+def _is_homeward(context: Context, job: Job, asked: str | None) -> bool:
+    return asked == "home" if asked in ("home", "out") else context.clock.now().astimezone(zone_of(job)).hour >= _HOMEWARD_H
+
+
+@router.get("/truck", name="truck")
+def truck_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+    tasks = [TASKS[int(i)] for i in request.query_params.getlist("work") if i.isdigit() and int(i) < len(TASKS)]
+    homeward = _is_homeward(context, job, request.query_params.get("way"))
+    found = truck.truck_list(context, job, tasks)
+    return page(request, context, "takeoff/truck.html", truck=found, homeward=homeward, tasks=TASKS, **stage_values(context, job, "truck"))
+
+
+@router.post("/truck/{state}", name="mark_truck")
+def mark_truck(request: Request, context: Ctx, job: TheJob, state: str, form: Typed) -> HTMLResponse:
+    """Answer with the list as it is then; `fetched` is for what was left elsewhere."""
+    key = form.text("key", "Which row?")
+    form.done()
+    if state == "fetched":
+        truck.fetched(context, job, key)
+    else:
+        truck.mark(context, job, key, state)
+    tasks = [TASKS[int(i)] for i in form.raw("work").split() if i.isdigit() and int(i) < len(TASKS)]
+    found = truck.truck_list(context, job, tasks)
+    return page(request, context, "takeoff/_truck.html", job=job, truck=found, homeward=form.raw("way") == "home", tasks=TASKS)

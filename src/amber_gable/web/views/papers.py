@@ -1,0 +1,119 @@
+"""What the papers of a job hold: proposal, work order, material order, change order, workbook."""
+
+from collections.abc import Callable, Mapping, Sequence
+from datetime import timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from markupsafe import Markup
+
+from amber_gable.core.knowledge import Exclusion, Knowledge
+from amber_gable.drawing.building import DrawnSurface, Look
+from amber_gable.drawing.sheet import house_sheet
+from amber_gable.drawing.wear import Wear
+from amber_gable.exchange.workbook import Bill
+from amber_gable.services import jobs
+from amber_gable.services.context import Context
+from amber_gable.services.schedules import first_day
+from amber_gable.services.systems.cards import hazards_of, told_to_owner
+from amber_gable.services.systems.specs import Spec
+from amber_gable.services.takeoff import alternatives, extras, revisions
+from amber_gable.services.takeoff.access import reached
+from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff
+from amber_gable.services.takeoff.spray import spray_plan
+from amber_gable.store.models import Job
+from amber_gable.units import show_date
+from amber_gable.web.templating import shower, writer
+from amber_gable.web.views import price as price_words
+from amber_gable.web.views import takeoff as takeoff_words
+from amber_gable.web.views.drawn import drawn_house
+
+_MATERIAL = {"roof": "#c9c1b1", "plinth": "#bd6c4c", "chimney": "#bd6c4c"}
+_SCALES = {"us": (3.048, "10 ft"), "metric": (3.0, "3 m")}
+
+
+def coloured_sheet(job: Job, specs: Sequence[Spec], known: Knowledge) -> Markup:
+    """Return every view of the house in its new colours, to scale."""
+    hue = {key: spec.part.facts.new_hex for spec in specs for key in (spec.part.key, *spec.part.surfaces)}
+
+    def look(surface: DrawnSurface) -> Look:
+        fill = hue.get(surface.id) or _MATERIAL.get(surface.kind, "#ffffff")
+        return Look("none" if surface.kind == "railing" else fill, surface.name)
+
+    def opening(_elevation: str, kind: str) -> str | None:
+        part = "shutters" if kind == "shutter" else "windows" if known.openings[kind].has_panes else ""
+        return hue.get(part)
+
+    trim = {e.id: colour for e in job.building.elevations if (colour := hue.get("trim"))}
+    return Markup(house_sheet(drawn_house(job, known), "", {}, _SCALES[job.units], look, Wear(opening, trim)))
+
+
+def _shared(context: Context, job: Job) -> dict[str, Any]:
+    """Return what every paper has."""
+    known = context.knowledge
+    takeoff = job_takeoff(context, job)
+    today = context.clock.now().astimezone(ZoneInfo(job.time_zone)).date()
+    locale = known.money.locale
+
+    def day(offset: int = 0) -> str:
+        return show_date(today + timedelta(days=offset), locale)
+
+    return {
+        "job": job, "owner": jobs.contractor(context), "knowledge": known, "takeoff": takeoff, "money": writer(context), "show": shower(context),
+        "system": job.units, "day": day, "words": takeoff_words, "said": price_words, "specs": [p.spec for p in takeoff.parts],
+        "sheet": coloured_sheet(job, [p.spec for p in takeoff.parts], known),
+    }  # fmt: skip
+
+
+def exclusions(specs: Sequence[Spec], known: Knowledge) -> list[Exclusion]:
+    """Return what the price does not hold, by what is painted."""
+    there = {known.substrates[s.part.facts.substrate].family for s in specs}
+    return [row for row in known.exclusions.values() if not row.families or there & set(row.families)]
+
+
+def proposal_values(context: Context, job: Job) -> dict[str, Any]:
+    """Return what a proposal says: scope, systems, what the owner is told beforehand, price, payment, signatures."""
+    values = _shared(context, job)
+    takeoff: JobTakeoff = values["takeoff"]
+    specs: list[Spec] = values["specs"]
+    standing = revisions.standing(context, job)
+    return values | {
+        "number": standing.number, "told": told_to_owner(specs, context.knowledge), "hazards": hazards_of(specs, context.knowledge),
+        "exclusions": exclusions(specs, context.knowledge), "warranties": price_words.warranties(takeoff, context.knowledge),
+        "range": alternatives.range_of(context, job), "others": alternatives.alternatives(context, job),
+        "unsigned": extras.unsigned(extras.extras_of(context, job.id)),
+    }  # fmt: skip
+
+
+def work_values(context: Context, job: Job) -> dict[str, Any]:
+    """Return what a crew needs to know, without a price."""
+    values = _shared(context, job)
+    specs = values["specs"]
+    return values | {
+        "hazards": hazards_of(specs, context.knowledge), "reached": reached(context, job, specs, first_day(context, job)),
+        "plan": spray_plan(job, values["takeoff"], context.knowledge), "unsigned": extras.unsigned(extras.extras_of(context, job.id)),
+    }  # fmt: skip
+
+
+def change_values(context: Context, job: Job) -> dict[str, Any]:
+    """Return what a change order says."""
+    return _shared(context, job) | {"standing": revisions.standing(context, job)}
+
+
+PAPERS: Mapping[str, tuple[str, str, str, Callable[[Context, Job], dict[str, Any]]]] = {
+    "proposal": ("Proposal", "For the owner: drawing in its colours, scope, systems, what to know beforehand, price, signatures.",
+                 "papers/proposal.html", proposal_values),
+    "work-order": ("Work order", "For the crew: every part step by step, ladders, tools, cautions. No prices.", "papers/work_order.html",
+                   work_values),
+    "material-order": ("Material order", "For the counter: cans by lot and colour, sundries; at cost.", "papers/material_order.html", _shared),
+}  # fmt: skip
+
+
+def bill_of(context: Context, job: Job) -> Bill:
+    """Return what the workbook holds."""
+    takeoff, known = job_takeoff(context, job), context.knowledge
+    hours = [(p.name, step.label, p.spec.works[step.key]) for p in takeoff.parts for step in p.spec.system.steps]
+    return Bill(
+        job=job.name, lots=takeoff.lots, kept_roles=("finish", "sealer"), sundries=takeoff.sundries, hours=hours, days=takeoff.days,
+        hire=sum(h.price for h in takeoff.hires), price=takeoff.price, money=known.money, practice=known.practice,
+    )  # fmt: skip

@@ -1,0 +1,67 @@
+"""Price in words and drawings: the spread of what is not known, warranties, differences."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from markupsafe import Markup
+
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.lives import Lasting, lasting
+from amber_gable.core.price_range import PriceRange
+from amber_gable.drawing.spread import spread_svg
+from amber_gable.services.takeoff.job import JobTakeoff
+from amber_gable.store.models import Extra
+from amber_gable.units import System, show
+
+
+def spread_of(found: PriceRange, money: Callable[..., str]) -> Markup:
+    """Return what drives the price, drawn."""
+    rows = [
+        (d.label, min(d.low, d.high, found.likely), max(d.low, d.high, found.likely)) for d in found.drivers if d.spread(found.likely) >= 1
+    ]
+    drawn = [(name, low, high, money(low, cents=False), money(high, cents=False)) for name, low, high in rows]
+    return Markup(spread_svg(found.likely, drawn, "What drives the price, each from its low to its high end"))
+
+
+@dataclass(frozen=True)
+class Warranty:
+    """What is warranted alike, and on which parts."""
+
+    last: Lasting
+    parts: tuple[str, ...]
+
+
+def warranties(takeoff: JobTakeoff, known: Knowledge) -> list[Warranty]:
+    """Return warranty terms by what is coated, with the parts they hold for."""
+    found: dict[tuple[str, int], tuple[Lasting, list[str]]] = {}
+    for part in takeoff.parts:
+        if part.lines:
+            last = lasting(part.spec.part.facts, part.spec.system.primer, part.spec.system.coats, known)
+            found.setdefault((last.key, last.warranty_years), (last, []))[1].append(part.name)
+    return [Warranty(last, tuple(names)) for last, names in found.values()]
+
+
+def signed(value: float, money: Callable[..., str]) -> str:
+    """Return a difference with its sign: "+$412", "−$38"."""
+    if round(value, 2) == 0:
+        return "no change"
+    return f"{'+' if value > 0 else '−'}{money(abs(value))}"
+
+
+def more(value: float, decimals: int = 1) -> str:
+    """Return a difference in hours or days with its sign; "0" where it rounds to none."""
+    text = f"{value:+.{decimals}f}".replace("-", "−")
+    return "0" if not text.strip("+−0.") else text
+
+
+def litres(value: float, show: Callable[..., str], system: Any) -> str:
+    text = show(abs(value), "volume", system)
+    return f"{'+' if value > 0 else '−'}{text}" if abs(value) >= 0.005 else "0"
+
+
+def extra_words(extra: Extra, known: Knowledge, system: System) -> str:
+    """Return by which unit price an extra is reckoned, and how much of it."""
+    row = known.unit_prices[extra.unit_price]
+    amount = show(extra.quantity, "length", system) if row.unit == "m" else f"{extra.quantity:g}"
+    return f"{row.label}: {amount}"

@@ -1,0 +1,84 @@
+"""The contractor's rates as a form: every figure in the units one thinks in, read back into SI."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from amber_gable.core.knowledge import Money
+from amber_gable.core.prices import Figure, Value
+from amber_gable.services.takeoff.prices import WRITING
+from amber_gable.units import System, convert, money_symbol, show, symbol
+from amber_gable.web.forms import TypedForm
+
+# Kind of quantity: SI unit, and what a bare number means by system.
+_BARE: dict[str, tuple[str, dict[System, str]]] = {
+    "rate": ("m2/h", {"us": "ft2/h", "metric": "m2/h"}),
+    "run": ("m", {"us": "ft", "metric": "m"}),
+    "length": ("m", {"us": "ft", "metric": "m"}),
+    "volume": ("L", {"us": "gal", "metric": "L"}),
+}
+_WHOLE = ("valid_days", "lead_days")
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A figure as its field shows it."""
+
+    figure: Figure
+    unit: str
+    typed: str
+    hint: str
+
+
+def _unit(figure: Figure, system: System, money: Money) -> str:
+    if figure.kind in ("rate", "volume"):
+        return symbol(figure.kind, system)
+    if figure.kind == "run":
+        return f"{symbol('run', system)}/h"
+    mark = money_symbol(money.currency, money.locale)
+    return figure.unit.replace("money", mark) if figure.unit.startswith("money") else figure.unit if figure.kind != "length" else ""
+
+
+def typed(value: float, kind: str, system: System) -> str:
+    """Return a figure as its field would be filled in: short, and read back to the same."""
+    if kind == "length":
+        return show(value, "length", system)
+    if kind:
+        si, bare = _BARE[kind]
+        value = convert(value, si, bare[system])
+    return f"{value:.6g}"
+
+
+def groups_of(figures: Sequence[Figure], system: System, money: Money) -> dict[str, list[Asked]]:
+    """Return every figure by its group."""
+    out: dict[str, list[Asked]] = {}
+    for figure in figures:
+        hint = f"ours; shipped: {typed(figure.shipped, figure.kind, system)}" if figure.is_own else figure.source
+        out.setdefault(figure.group, []).append(Asked(figure, _unit(figure, system, money), typed(figure.value, figure.kind, system), hint))
+    return out
+
+
+def read_rates(form: TypedForm, figures: Sequence[Figure], system: System) -> dict[str, Value]:
+    """Return the figures that a form changes; one that reads as it is shown stays exactly as it is.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    found: dict[str, Value] = {}
+    for figure in figures:
+        text = form.raw(figure.path)
+        if not text and figure.path not in form.values:
+            continue
+        if text == typed(figure.value, figure.kind, system):
+            continue
+        if figure.kind:
+            kind = "length" if figure.kind == "run" else figure.kind
+            value = form.si(figure.path, kind, _BARE[figure.kind][1][system])
+        else:
+            value = form.number(figure.path, "A number, please.")
+        found[figure.path] = int(value) if figure.path.rsplit(".", 1)[1] in _WHOLE and value == value and value == int(value) else value
+    for path in WRITING:
+        if form.raw(path):
+            found[path] = form.raw(path)
+    form.done()
+    return found
