@@ -42,6 +42,8 @@ class Wall:
         How often one goes along it: preparation, and each coat.
     high_h : float
         Painter-hours above the first storey, as if from the ground.
+    before : tuple of (left, right, name)
+        What is built against it and lower: a porch, a bay [m].
     """
 
     key: str
@@ -57,6 +59,7 @@ class Wall:
     openings: tuple[tuple[float, float], ...] = ()
     passes: int = 1
     high_h: float = 0.0
+    before: tuple[tuple[float, float, str], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -93,12 +96,24 @@ def _minds(wall: Wall, row: Access) -> tuple[tuple[str, ...], str]:
     if wall.line_distance_m is not None and wall.line_distance_m < LINE_CLEARANCE_M:
         barred = "a wire is nearer than 3 m (10 ft): nothing stands here until it is isolated or shielded"
     minds = []
+    if wall.line_distance_m is not None and not barred:
+        minds.append(f"a wire at {wall.line_distance_m:.1f} m: nothing comes nearer to it than 3 m (10 ft)")
     if wall.slope_pct > row.max_slope_pct:
         minds.append(f"falls {wall.slope_pct:g} %: {row.label.lower()} stands on up to {row.max_slope_pct:g} %; level it or choose another")
     if not wall.ground.is_firm:
         minds.append(f"{wall.ground.label.lower()}: boards under the feet" + (", not for this one" if row.needs_firm_ground else ""))
     minds += [f"{plant.lower()}: cut back or tied before" for plant in wall.plants]
     return tuple(minds), barred
+
+
+def _over(wall: Wall, sets: Sequence[LadderSet]) -> list[str]:
+    """Return which sets would stand where something is built against the wall."""
+    found = []
+    for left, right, name in wall.before:
+        there = [str(s.number) for s in sets if left < s.x_m < right]
+        if there:
+            found.append(f"{' and '.join(there)} over the {name.lower()}: from beside it, or boards laid on its roof")
+    return found
 
 
 def plan(walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice) -> tuple[WallPlan, ...]:
@@ -120,7 +135,7 @@ def plan(walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice)
             number += 1
             middle = wall.left_m + wall.width_m * (i + 0.5) / count
             sets.append(LadderSet(number, _beside(middle, wall, reach)))
-        found.append(WallPlan(wall, tuple(sets), minds, barred))
+        found.append(WallPlan(wall, tuple(sets), (*_over(wall, sets), *minds), barred))
     return tuple(found)
 
 

@@ -4,6 +4,7 @@ Money is reckoned in whole cents, so that lines add up to their sum on every fac
 Not here: litres and packs (takeoff), hours (labour), how money is written (units, documents).
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import ROUND_CEILING, ROUND_HALF_UP, Decimal
 
@@ -37,12 +38,18 @@ class Costs:
 
 @dataclass(frozen=True)
 class PriceLine:
-    """A line of the price, and its arithmetic in words and numbers."""
+    """A line of the price and its arithmetic: words with places for figures, and the figures; `money` names those that are money."""
 
     key: str
     label: str
     amount: Decimal
     how: str
+    figures: tuple[tuple[str, Decimal], ...] = ()
+    money: tuple[str, ...] = ()
+
+    def explained(self, write_money: Callable[[Decimal], str]) -> str:
+        """Return the arithmetic with every figure written as the contractor writes it."""
+        return self.how.format(**{name: write_money(v) if name in self.money else f"{v.normalize():f}" for name, v in self.figures})
 
 
 @dataclass(frozen=True)
@@ -68,6 +75,10 @@ class Price:
 
     def amount(self, key: str) -> Decimal:
         return next(line.amount for line in self.lines if line.key == key)
+
+
+def _share(key: str, label: str, amount: Decimal, how: str, pct: Decimal, base: Decimal) -> PriceLine:
+    return PriceLine(key, label, amount, how, (("pct", pct), ("base", base)), ("base",))
 
 
 def price_of(costs: Costs, money: Money) -> Price:
@@ -97,15 +108,23 @@ def price_of(costs: Costs, money: Money) -> Price:
     net = cents((bare / step).to_integral_value(ROUND_CEILING) * step)
     tax = cents(net * Decimal(repr(money.tax_pct)) / 100)
     total = net + tax
+    share = {name: Decimal(repr(getattr(money, name))) for name in ("markup_pct", "overhead_pct", "margin_pct")}
     lines = (
         PriceLine("paint", "Paint", paint, "whole containers at cost"),
         PriceLine("sundries", "Sundries", sundries, "whole units at cost"),
-        PriceLine("markup", "Mark-up on materials", markup, f"{money.markup_pct:g} % of {paint + sundries}"),
-        PriceLine("labour", "Labour", labour, f"{hours} h × {rate}"),
-        PriceLine("access", "Access hire", hire, "days × hire + delivery"),
+        _share("markup", "Mark-up on materials", markup, "{pct} % of {base}", share["markup_pct"], paint + sundries),
+        PriceLine("labour", "Labour", labour, "{hours} h at {rate}", (("hours", hours), ("rate", rate)), ("rate",)),
+        PriceLine("access", "Access hire", hire, "days of hire and delivery"),
         PriceLine("disposal", "Disposal", disposal, "a job"),
-        PriceLine("overhead", "Overhead", overhead, f"{money.overhead_pct:g} % of {direct}"),
-        PriceLine("margin", "Margin", net - direct - overhead, f"{money.margin_pct:g} % of the price before tax, rounded up to {step:g}"),
+        _share("overhead", "Overhead", overhead, "{pct} % of {base}", share["overhead_pct"], direct),
+        _share(
+            "margin",
+            "Margin",
+            net - direct - overhead,
+            "{pct} % of the price before tax, which goes up to the next {base}",
+            share["margin_pct"],
+            step,
+        ),
     )
     deposit = cents(total * Decimal(repr(money.deposit_pct)) / 100)
     halfway = min(cents(total * Decimal(repr(money.halfway_pct)) / 100), total - deposit)

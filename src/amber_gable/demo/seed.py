@@ -1,6 +1,7 @@
 """Seeding the demonstration: the contractor and its four jobs."""
 
 from amber_gable.demo import boathouse, orchard_deck, quarry_lane, tollkeepers
+from amber_gable.demo.office import write_office
 from amber_gable.demo.spec import DemoJob
 from amber_gable.demo.write import write
 from amber_gable.errors import PlanError
@@ -29,6 +30,7 @@ def seed(context: Context, specs: tuple[DemoJob, ...] = JOBS) -> str:
     """Write the contractor and its jobs; return the id of the first."""
     open_books(context)
     written = [write(context, spec) for spec in specs]
+    write_office(context)
     return written[0]
 
 

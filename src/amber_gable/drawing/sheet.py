@@ -43,14 +43,14 @@ def _rows(seen: Sequence[View], scale: float) -> list[list[View]]:
     return rows
 
 
-def _scale_for(seen: Sequence[View]) -> float:
+def _scale_for(seen: Sequence[View], room: float) -> float:
     """Return the largest scale [px/m] at which every view fits the width and all rows a page."""
     widest = max(v.width_m for v in seen)
     scale = (WIDTH - 2 * _GAP) / widest
     while scale > 2:
         rows = _rows(seen, scale)
         height = sum(max(v.top_m - v.foot_m for v in row) * scale + _UNDER for row in rows)
-        if len(rows) <= _MOST_ROWS and height < 640:
+        if len(rows) <= _MOST_ROWS and height < room:
             return scale
         scale *= 0.95
     return scale
@@ -63,6 +63,7 @@ def house_sheet(
     bar: tuple[float, str],
     look: LookOf = _look,
     wear: Wear | None = None,
+    room: float = 640.0,
 ) -> str:
     """Return all views on one sheet.
 
@@ -78,9 +79,11 @@ def house_sheet(
         How a surface is filled; plain where nothing else is asked for.
     wear : Wear, optional
         Colours of windows, shutters and trim.
+    room : float
+        How high it may be [px, of a width of 1060].
     """
     seen = views(elevations)
-    scale = _scale_for(seen)
+    scale = _scale_for(seen, room)
     paper = Paper("sheet", scale, look, wear=wear)
     parts = [words(title, x=0, y=20, class_="title")]
     y = _HEAD

@@ -6,6 +6,8 @@ from amber_gable.drawing.svg import el, title, words
 
 WIDTH, _HIGH, _FOOT = 1180.0, 120.0, 20.0
 _WIDEST = 64.0
+# Lower blocks have no room for their number.
+_NUMBERED_FROM_PX = 15.0
 
 
 def days_svg(days: Sequence[Sequence[tuple[int, str, float]]], label: str) -> str:
@@ -27,7 +29,11 @@ def days_svg(days: Sequence[Sequence[tuple[int, str, float]]], label: str) -> st
             high = hours / most * (_HIGH - 8)
             y -= high
             said = title(f"Day {index + 1}: {name}, {hours:.1f} h")
-            parts.append(el("rect", said, x=index * step + 2, y=y, width=step - 4, height=high, class_=f"work work-{kind}"))
+            if high > _NUMBERED_FROM_PX:
+                named = words(str(kind + 1), x=(index + 0.5) * step, y=y + high / 2 + 5, class_=f"work-number of-{kind}")
+            else:
+                named = ""
+            parts.append(el("rect", said, x=index * step + 2, y=y, width=step - 4, height=high, class_=f"work work-{kind}") + named)
         parts.append(words(str(index + 1), x=(index + 0.5) * step, y=_HIGH + 15, class_="work-day"))
     width = max(step * len(days), 1)
     box = f"0 0 {width:.0f} {_HIGH + _FOOT:.0f}"

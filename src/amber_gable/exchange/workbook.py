@@ -87,7 +87,8 @@ def _rates(sheets: _Sheets) -> None:
 
 
 _PAINT = (
-    "Part", "Coat", "Product", "Colour", "Lot", "Area m2", "Profile", "Texture", "Suction", "Spread m2/L", "Loss %", "Wind %", "Wear %", "Litres",
+    "Part", "Coat", "Product", "Colour", "Lot", "Area m2", "Profile", "Texture", "Suction", "Spread m2/L", "Loss %", "Wind %", "Wear %",
+    "Litres",
 )  # fmt: skip
 
 

@@ -7,6 +7,7 @@ Not here: where outlines come from (walls, roofs, alone), or what stands in them
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 from shapely import make_valid
 from shapely.geometry import GeometryCollection, LineString, MultiPolygon, Polygon
@@ -74,6 +75,15 @@ class Region:
         """Left, bottom, right, top."""
         xs, ys = [x for x, _ in self.outline], [y for _, y in self.outline]
         return min(xs), min(ys), max(xs), max(ys)
+
+    def top_at(self, x_m: float) -> float:
+        """Return how high the outline reaches at a place along it: a gable is lower at its ends; 0 beside it."""
+        tops = [
+            y0 if x1 == x0 else y0 + (y1 - y0) * (x_m - x0) / (x1 - x0)
+            for (x0, y0), (x1, y1) in pairwise((*self.outline, self.outline[0]))
+            if min(x0, x1) <= x_m <= max(x0, x1)
+        ]
+        return max(tops, default=0.0)
 
     def from_corner(self, left: float, bottom: float) -> "Region":
         """Return the region as measured from another corner."""

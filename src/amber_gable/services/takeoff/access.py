@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from amber_gable.core.access_plan import Wall, WallPlan, Way, compare, plan
+from amber_gable.core.geometry.blocks import SIDES
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
@@ -41,8 +42,19 @@ def _wall(job: Job, e: Elevation, specs: Sequence[Spec], known: Knowledge) -> Wa
         plants=tuple(f.note or known.features[f.kind].label for f in here if f.kind in _GROWING),
         line_distance_m=min((f.distance_m for f in here if known.features[f.kind].clearance_m and f.distance_m is not None), default=None),
         openings=tuple((o.left_m, o.left_m + o.width_m) for o in e.openings if known.openings[o.kind].has_panes),
-        passes=coats + 1, high_h=high,
+        passes=coats + 1, high_h=high, before=_before(job, e, left),
     )  # fmt: skip
+
+
+def _before(job: Job, e: Elevation, left_m: float) -> tuple[tuple[float, float, str], ...]:
+    """Return what is built against a wall and stays lower than it."""
+    side = e.key.partition("/")[2]
+    if e.block_id is None or side not in SIDES:
+        return ()
+    against = [
+        b for b in job.building.blocks if b.parent_id == e.block_id and SIDES[b.side] == side and b.kind not in ("dormer", "chimney")
+    ]
+    return tuple((left_m + b.from_left_m, left_m + b.from_left_m + b.across_m, b.name) for b in against)
 
 
 def access_plan(job: Job, specs: Sequence[Spec], known: Knowledge) -> tuple[WallPlan, ...]:

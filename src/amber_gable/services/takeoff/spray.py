@@ -11,6 +11,8 @@ from amber_gable.services.takeoff.job import JobTakeoff, PartTakeoff
 from amber_gable.store.models import Job
 
 SPRAYER = "sprayer"
+# Never sprayed on the wall: too much glass and edge to mask (our assumption).
+_BRUSHED = ("window", "trim", "railing", "steps")
 
 
 @dataclass(frozen=True)
@@ -48,9 +50,10 @@ class SpraySetup:
 
 @dataclass(frozen=True)
 class SprayPlan:
-    """Every lot's set-up, and where the pump goes."""
+    """Every lot's set-up, lots that are brushed whatever the method, and where the pump goes."""
 
     setups: tuple[SpraySetup, ...]
+    brushed: tuple[Lot, ...]
     around_m: float
     pump_moves: int
 
@@ -99,7 +102,9 @@ def spray_plan(job: Job, takeoff: JobTakeoff, known: Knowledge) -> SprayPlan:
     Handbook 8: tip code, flow, overlap, hose; handbook 7: worn tips.
     """
     sides = least_sides(job)
-    setups = [_setup(lot, takeoff, sides, known) for lot in takeoff.lots]
+    kinds = {p.spec.part.key: p.spec.part.facts.kind for p in takeoff.parts}
+    brushed = tuple(lot for lot in takeoff.lots if all(kinds[line.part] in _BRUSHED for line in lot.lines))
+    setups = [_setup(lot, takeoff, sides, known) for lot in takeoff.lots if lot not in brushed]
     widths = [p.wall.width_m for p in takeoff.walls]
     ordered = sorted(setups, key=lambda s: (not s.is_sprayed, s.tip is None))
-    return SprayPlan(tuple(ordered), sum(widths), pump_moves(widths, known.practice.hose_m))
+    return SprayPlan(tuple(ordered), brushed, sum(widths), pump_moves(widths, known.practice.hose_m))

@@ -41,6 +41,8 @@ class LoadRow:
     is_loaded: bool = False
     is_back: bool = False
     elsewhere: str = ""
+    # #rrggbb of paint; empty for all else.
+    colour: str = ""
 
     @property
     def comes_back(self) -> bool:
@@ -63,6 +65,7 @@ class TruckList:
     tasks: tuple[str, ...]
     why: str
     rows: tuple[LoadRow, ...]
+    is_whole: bool = False
 
     @property
     def missing(self) -> int:
@@ -82,9 +85,13 @@ def _rows(takeoff: JobTakeoff, doings: Sequence[Doing], tasks: Sequence[str], pa
     kept = [d for d in doings if task_of(d.step) in tasks]
     parts = {(d.part, d.step.key) for d in kept}
     for lot in takeoff.lots:
+        for row in lot.stock:
+            yield LoadRow(
+                f"stock:{row.id}", "paint", f"{lot.product.name}, from stock", row.place or f"{row.litres:g} L", colour=lot.colour
+            )
         if lot.packs and any((line.part, line.step) in parts for line in lot.lines):
             cans = ", ".join(f"{count} × {size.name}" for size, count in lot.packs.counts)
-            yield LoadRow(f"can:{lot.key}", "paint", f"{lot.product.name} {lot.colour}".strip(), cans)
+            yield LoadRow(f"can:{lot.key}", "paint", lot.product.name, cans, colour=lot.colour)
     for s in applicators(kept, painters, known):
         yield LoadRow(f"apply:{s.key}", "apply", s.label, f"{s.count} ×")
     for s in used_up(kept, known):
@@ -125,7 +132,13 @@ def truck_list(context: Context, job: Job, tasks: Sequence[str] = ()) -> TruckLi
         names = {j.id: j.name for j in queries.jobs(session)}
     here = {r.key: r for r in out if r.job_id == job.id and r.day == day}
     away = {r.key: f"{names[r.job_id]}, {r.day}" for r in out if not r.is_back and r.key not in here and (r.job_id, r.day) != (job.id, day)}
-    return TruckList(day, wanted, why, tuple(_marked(row, here.get(row.key), away.get(row.key, "")) for row in rows))
+    return TruckList(
+        day,
+        wanted,
+        why,
+        tuple(_marked(row, here.get(row.key), away.get(row.key, "")) for row in rows),
+        len(wanted) == len(takeoff.hours_by_task),
+    )
 
 
 def _marked(row: LoadRow, loaded: Loaded | None, away: str) -> LoadRow:

@@ -14,8 +14,9 @@ from amber_gable.drawing.ladders import Stand
 from amber_gable.drawing.patterns import FILLS
 from amber_gable.services.outlook import Outlook
 from amber_gable.services.schedules import SavedSchedule
+from amber_gable.services.survey.rows import region_of
 from amber_gable.services.takeoff.job import JobTakeoff
-from amber_gable.store.models import Finding, Job
+from amber_gable.store.models import Elevation, Finding, Job
 from amber_gable.units import show
 from amber_gable.web.views.drawn import drawn_house
 
@@ -80,8 +81,9 @@ def takeoff_band(job: Job, takeoff: JobTakeoff, knowledge: Knowledge) -> Markup:
     return _band(job, knowledge, BandStyle(look, captions))
 
 
-def _stand(plan: WallPlan, at: LadderSet, reach_m: float) -> Stand:
-    return Stand(at.number, at.x_m, min(plan.wall.top_m, reach_m), plan.wall.access, bool(plan.barred))
+def _stand(plan: WallPlan, at: LadderSet, elevation: Elevation, reach_m: float) -> Stand:
+    top = region_of(elevation).top_at(at.x_m)
+    return Stand(at.number, at.x_m, elevation.base_m + min(top, reach_m), plan.wall.access, bool(plan.barred))
 
 
 def ladder_band(job: Job, plans: Sequence[WallPlan], knowledge: Knowledge) -> Markup:
@@ -90,7 +92,8 @@ def ladder_band(job: Job, plans: Sequence[WallPlan], knowledge: Knowledge) -> Ma
     def look(surface: DrawnSurface) -> Look:
         return Look("var(--wash)" if surface.is_painted else "var(--paper)", surface.name)
 
-    stands = {p.wall.key: [_stand(p, s, knowledge.access[p.wall.access].reach_m) for s in p.sets] for p in plans}
+    by_id = {e.id: e for e in job.building.elevations}
+    stands = {p.wall.key: [_stand(p, s, by_id[p.wall.key], knowledge.access[p.wall.access].reach_m) for s in p.sets] for p in plans}
     captions = {
         p.wall.key: f"{len(p.sets)} × {knowledge.access[p.wall.access].label.lower()}" if p.sets else "from the ground" for p in plans
     }

@@ -27,9 +27,11 @@ from amber_gable.web.templating import shower, writer
 from amber_gable.web.views import price as price_words
 from amber_gable.web.views import takeoff as takeoff_words
 from amber_gable.web.views.drawn import drawn_house
+from amber_gable.web.views.printed import scale_bar
 
+# A third of a page: the views side by side where they can be.
+_ROOM_PX = 330.0
 _MATERIAL = {"roof": "#c9c1b1", "plinth": "#bd6c4c", "chimney": "#bd6c4c"}
-_SCALES = {"us": (3.048, "10 ft"), "metric": (3.0, "3 m")}
 
 
 def coloured_sheet(job: Job, specs: Sequence[Spec], known: Knowledge) -> Markup:
@@ -45,7 +47,7 @@ def coloured_sheet(job: Job, specs: Sequence[Spec], known: Knowledge) -> Markup:
         return hue.get(part)
 
     trim = {e.id: colour for e in job.building.elevations if (colour := hue.get("trim"))}
-    return Markup(house_sheet(drawn_house(job, known), "", {}, _SCALES[job.units], look, Wear(opening, trim)))
+    return Markup(house_sheet(drawn_house(job, known), "", {}, scale_bar(job), look, Wear(opening, trim), _ROOM_PX))
 
 
 def _shared(context: Context, job: Job) -> dict[str, Any]:
@@ -59,9 +61,9 @@ def _shared(context: Context, job: Job) -> dict[str, Any]:
         return show_date(today + timedelta(days=offset), locale)
 
     return {
-        "job": job, "owner": jobs.contractor(context), "knowledge": known, "takeoff": takeoff, "money": writer(context), "show": shower(context),
-        "system": job.units, "day": day, "words": takeoff_words, "said": price_words, "specs": [p.spec for p in takeoff.parts],
-        "sheet": coloured_sheet(job, [p.spec for p in takeoff.parts], known),
+        "job": job, "owner": jobs.contractor(context), "knowledge": known, "takeoff": takeoff, "money": writer(context),
+        "show": shower(context), "system": job.units, "day": day, "words": takeoff_words, "said": price_words,
+        "specs": [p.spec for p in takeoff.parts], "sheet": coloured_sheet(job, [p.spec for p in takeoff.parts], known),
     }  # fmt: skip
 
 
@@ -71,6 +73,16 @@ def exclusions(specs: Sequence[Spec], known: Knowledge) -> list[Exclusion]:
     return [row for row in known.exclusions.values() if not row.families or there & set(row.families)]
 
 
+def prepared(takeoff: JobTakeoff) -> list[tuple[list[str], tuple[str, ...]]]:
+    """Return what is done before anything goes on, parts alike taken together."""
+    found: dict[tuple[str, ...], list[str]] = {}
+    for part in takeoff.parts:
+        steps = tuple(s.label for s in part.spec.system.steps if not s.family)
+        if part.lines and steps:
+            found.setdefault(steps, []).append(part.name)
+    return [(names, steps) for steps, names in found.items()]
+
+
 def proposal_values(context: Context, job: Job) -> dict[str, Any]:
     """Return what a proposal says: scope, systems, what the owner is told beforehand, price, payment, signatures."""
     values = _shared(context, job)
@@ -78,7 +90,7 @@ def proposal_values(context: Context, job: Job) -> dict[str, Any]:
     specs: list[Spec] = values["specs"]
     standing = revisions.standing(context, job)
     return values | {
-        "number": standing.number, "told": told_to_owner(specs, context.knowledge), "hazards": hazards_of(specs, context.knowledge),
+        "number": standing.number, "prepared": prepared(takeoff), "told": told_to_owner(specs, context.knowledge), "hazards": hazards_of(specs, context.knowledge),
         "exclusions": exclusions(specs, context.knowledge), "warranties": price_words.warranties(takeoff, context.knowledge),
         "range": alternatives.range_of(context, job), "others": alternatives.alternatives(context, job),
         "unsigned": extras.unsigned(extras.extras_of(context, job.id)),
@@ -105,7 +117,8 @@ PAPERS: Mapping[str, tuple[str, str, str, Callable[[Context, Job], dict[str, Any
                  "papers/proposal.html", proposal_values),
     "work-order": ("Work order", "For the crew: every part step by step, ladders, tools, cautions. No prices.", "papers/work_order.html",
                    work_values),
-    "material-order": ("Material order", "For the counter: cans by lot and colour, sundries; at cost.", "papers/material_order.html", _shared),
+    "material-order": ("Material order", "For the counter: cans by lot and colour, sundries; at cost.", "papers/material_order.html",
+                       _shared),
 }  # fmt: skip
 
 

@@ -42,11 +42,11 @@ def warranties(takeoff: JobTakeoff, known: Knowledge) -> list[Warranty]:
     return [Warranty(last, tuple(names)) for last, names in found.values()]
 
 
-def signed(value: float, money: Callable[..., str]) -> str:
+def signed(value: float, money: Callable[..., str], *, cents: bool = True) -> str:
     """Return a difference with its sign: "+$412", "−$38"."""
     if round(value, 2) == 0:
         return "no change"
-    return f"{'+' if value > 0 else '−'}{money(abs(value))}"
+    return f"{'+' if value > 0 else '−'}{money(abs(value), cents=cents)}"
 
 
 def more(value: float, decimals: int = 1) -> str:

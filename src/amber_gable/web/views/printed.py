@@ -18,6 +18,11 @@ from amber_gable.units import convert, show
 from amber_gable.web.views.drawn import drawn_house
 
 
+def scale_bar(job: Job) -> tuple[float, str]:
+    """Return length [m] and words of the bar under a drawing."""
+    return (convert(10.0, "ft", "m"), "10 ft") if job.units == "us" else (3.0, "3 m")
+
+
 def sheet_of(context: Context, job: Job) -> Markup:
     """Return the house's views on one sheet, with the paintable area of each and a scale bar."""
     with context.reading() as session:
@@ -28,9 +33,8 @@ def sheet_of(context: Context, job: Job) -> Markup:
     for view in views(drawn):
         area = sum(net_area_m2(s, rows[e.id], context.knowledge) for e in view.elevations for s in rows[e.id].surfaces if s.is_painted)
         notes[view.key] = f"{show(area, 'area', job.units)} to paint"  # type: ignore[arg-type]
-    bar = (convert(10.0, "ft", "m"), "10 ft") if job.units == "us" else (3.0, "3 m")
     title = f"{job.name}{', quick: estimated, not measured' if job.building.is_quick else ''}"
-    return Markup(house_sheet(drawn, title, notes, bar))
+    return Markup(house_sheet(drawn, title, notes, scale_bar(job)))
 
 
 def csv_rows(context: Context, job: Job) -> Iterator[tuple[object, ...]]:
