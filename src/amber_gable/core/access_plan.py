@@ -101,7 +101,8 @@ def _minds(wall: Wall, row: Access) -> tuple[tuple[str, ...], str]:
     if wall.slope_pct > row.max_slope_pct:
         minds.append(f"falls {wall.slope_pct:g} %: {row.label.lower()} stands on up to {row.max_slope_pct:g} %; level it or choose another")
     if not wall.ground.is_firm:
-        minds.append(f"{wall.ground.label.lower()}: boards under the feet" + (", not for this one" if row.needs_firm_ground else ""))
+        ground = wall.ground.label.lower().replace(":", ",")
+        minds.append(f"{ground}: boards under the feet" + (", not for this one" if row.needs_firm_ground else ""))
     minds += [f"{plant.lower()}: cut back or tied before" for plant in wall.plants]
     return tuple(minds), barred
 

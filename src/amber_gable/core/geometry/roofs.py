@@ -135,12 +135,16 @@ class Trim:
     width_m: float
 
 
+# Heights that differ by less are rounding's: which side they fall on must not depend on how the building is turned.
+_TIE_M = 1e-6
+
+
 def _free_length(line: LineString, height: float, solid: Solid, others: Mapping[str, Solid]) -> float:
     """Return how much of an eaves line no other block covers at its height."""
     covered = [
         o.footprint.buffer(_NEAR_M)
         for key, o in others.items()
-        if key != solid.block.key and o.block.kind not in ("porch", "deck", "chimney") and o.block.base_m < height < o.block.top_m + _NEAR_M
+        if key != solid.block.key and o.block.kind not in ("porch", "deck", "chimney") and o.block.base_m < height < o.block.top_m + _NEAR_M - _TIE_M
     ]
     return float(line.difference(unary_union(covered)).length) if covered else float(line.length)
 

@@ -200,7 +200,13 @@ def _pieces(context: Context, job: Job, surfaces: Sequence[Part], known: _Known)
     kinds, year = context.knowledge.openings, context.clock.now().year
     openings = [(e, o) for e in job.building.elevations for o in e.openings]
     has_panes = [(e, o) for e, o in openings if kinds[o.kind].has_panes]
-    walls = [p for p in surfaces if p.facts.kind in ("wall", "gable")]
+    walls = [p for p in surfaces if p.facts.kind in _WALLS]
+    items = [i for i in job.building.items if i.is_painted]
+    railings = [p for p in surfaces if p.facts.kind == "railing"]
+    if not walls and railings and items:
+        # Posts and rails of a deck: coated like its balusters, their hours in the railing's own pace.
+        facts = _chosen(replace(railings[0].facts, findings=()), known.choices.get("trim"), year)
+        yield Part("trim", "Posts and rails", facts, replace(items_extent(items, context.knowledge), run_m=0.0), ())
     if not walls:
         return
     model = max(walls, key=lambda p: p.extent.area_m2).facts
@@ -219,7 +225,6 @@ def _pieces(context: Context, job: Job, surfaces: Sequence[Part], known: _Known)
         if chosen:
             facts = _chosen(replace(bare, kind=kind, findings=findings), known.choices.get(key), year)
             yield Part(key, f"{name}, {len(chosen)}", facts, openings_extent(chosen, context.knowledge), ())
-    items = [i for i in job.building.items if i.is_painted]
     if items:
         facts = _chosen(replace(bare, kind="trim"), known.choices.get("trim"), year)
         yield Part("trim", "Trim and soffits", facts, items_extent(items, context.knowledge), ())

@@ -90,7 +90,8 @@ def proposal_values(context: Context, job: Job) -> dict[str, Any]:
     specs: list[Spec] = values["specs"]
     standing = revisions.standing(context, job)
     return values | {
-        "number": standing.number, "prepared": prepared(takeoff), "told": told_to_owner(specs, context.knowledge), "hazards": hazards_of(specs, context.knowledge),
+        "number": standing.number, "prepared": prepared(takeoff),
+        "told": told_to_owner(specs, context.knowledge), "hazards": hazards_of(specs, context.knowledge),
         "exclusions": exclusions(specs, context.knowledge), "warranties": price_words.warranties(takeoff, context.knowledge),
         "range": alternatives.range_of(context, job), "others": alternatives.alternatives(context, job),
         "unsigned": extras.unsigned(extras.extras_of(context, job.id)),
