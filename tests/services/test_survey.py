@@ -30,6 +30,11 @@ from amber_gable.services.systems import choices
 from amber_gable.services.systems.choices import Wish
 from amber_gable.services.systems.colours import add_candidate, colours_of, set_colour
 from amber_gable.services.systems.specs import specs_of
+from amber_gable.services.takeoff import alternatives, bids, extras, stock, truck
+from amber_gable.services.takeoff.bids import BidFacts
+from amber_gable.services.takeoff.extras import ExtraFacts
+from amber_gable.services.takeoff.prices import change_prices
+from amber_gable.services.takeoff.stock import StockFacts
 from amber_gable.store import queries
 from tests.services.test_changes import everything, last
 
@@ -113,6 +118,15 @@ EDITS = {
     "a wish": lambda c, j: choices.want(c, j.id, "windows", Wish("trim-enamel", coating="none", old_hex="#ffffff")),
     "a step by hand": lambda c, j: choices.edit(c, j.id, "trim", Edit("add", "own", "dry", note="Look behind the gutter")),
     "a zone's colour": lambda c, j: set_colour(c, j, colours_of(c, specs_of(c, j), ())[0], "#445566"),
+    "stock": lambda c, j: stock.add(c, StockFacts("rivermark-undercoat", "", 3.7, "B-9"), j.id),
+    "stock let go": lambda c, j: stock.keep_for(c, stock.rows(c)[0].id, j.id, False),
+    "stock used up": lambda c, j: stock.remove(c, stock.rows(c)[0].id, j.id),
+    "rates": lambda c, j: change_prices(c, {"money.labour_per_h": 61.0}, j.id),
+    "another way": lambda c, j: alternatives.take(c, j, "one-more"),
+    "an extra": lambda c, j: extras.add(c, j.id, ExtraFacts("Paint the mailbox", hours=1.5)),
+    "an extra signed": lambda c, j: extras.sign(c, j.id, extras.extras_of(c, j.id)[0].id, "The heir"),
+    "a bid": lambda c, j: bids.move(c, j, BidFacts("lost", reason="Price")),
+    "loaded": lambda c, j: truck.mark(c, j, "tool:pole", "on"),
     "a candidate": lambda c, j: add_candidate(c, j, "Body", "Kiln", "#b0602a"),
     "data sheets": lambda c, j: shelf.take(c, write_csv("coating", c.knowledge.products).replace("62.00", "59.00").encode(), j.id, False),
     "equipment": lambda c, j: gates.record(c, j.id, "silica", "works-under", None, dict.fromkeys(EQUIPPED, "x")),

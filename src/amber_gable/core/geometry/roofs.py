@@ -144,7 +144,9 @@ def _free_length(line: LineString, height: float, solid: Solid, others: Mapping[
     covered = [
         o.footprint.buffer(_NEAR_M)
         for key, o in others.items()
-        if key != solid.block.key and o.block.kind not in ("porch", "deck", "chimney") and o.block.base_m < height < o.block.top_m + _NEAR_M - _TIE_M
+        if key != solid.block.key
+        and o.block.kind not in ("porch", "deck", "chimney")
+        and o.block.base_m < height < o.block.top_m + _NEAR_M - _TIE_M
     ]
     return float(line.difference(unary_union(covered)).length) if covered else float(line.length)
 

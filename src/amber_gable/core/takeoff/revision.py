@@ -11,6 +11,8 @@ from typing import Any
 VERSION = 1
 # Below these nothing has changed: a hundredth of a litre, a minute, a cent.
 _LITRES, _HOURS, _MONEY = 0.005, 0.0166, 0.005
+# A part that is as it was, but for its share of what is laid on all of them, is no line of its own.
+_SHARE = 0.01
 _WORDS = (("product", "product"), ("colour", "colour"), ("sheen", "sheen"), ("coats", "coats"), ("method", "method"))
 
 
@@ -123,7 +125,7 @@ def _line(before: PartNow | None, after: PartNow | None) -> ChangedLine | None:
         return ChangedLine(one.key, one.name, (word,), sign * one.litres, sign * one.hours, sign * one.money)
     litres, hours, money = after.litres - before.litres, after.hours - before.hours, after.money - before.money
     said = _said(before, after)
-    if not said and abs(litres) < _LITRES and abs(hours) < _HOURS and abs(money) < _MONEY:
+    if not said and abs(litres) < _LITRES and abs(hours) < _HOURS and abs(money) < max(_MONEY, _SHARE * before.money):
         return None
     return ChangedLine(after.key, after.name, tuple(said) or ("rates or quantities",), litres, hours, money)
 

@@ -1,0 +1,217 @@
+"""What the office does with a take-off: ranges, what-ifs, revisions, extras, bids, truck lists; and how fast it is."""
+
+import time
+from dataclasses import replace
+
+import pytest
+
+from amber_gable.core.knowledge import shipped
+from amber_gable.core.quick import QuickFacts
+from amber_gable.demo import tollkeepers
+from amber_gable.errors import FieldErrors, NotFoundError, PlanError
+from amber_gable.services import changes, jobs
+from amber_gable.services.context import step_clock
+from amber_gable.services.survey import quick
+from amber_gable.services.systems.colours import colours_of, set_colour
+from amber_gable.services.systems.specs import AsIf, specs_as_if, specs_of
+from amber_gable.services.takeoff import alternatives, bids, extras, revisions, truck
+from amber_gable.services.takeoff.alternatives import range_of, take_off_as_if
+from amber_gable.services.takeoff.bids import BidFacts
+from amber_gable.services.takeoff.extras import ExtraFacts
+from amber_gable.services.takeoff.job import job_takeoff, take_off
+from amber_gable.services.takeoff.prices import change_prices
+from tests.services.test_survey import everything
+
+
+def named(opened, name):
+    return jobs.whole(opened, next(j.id for j in jobs.list_jobs(opened) if j.name == name))
+
+
+def again(opened, job):
+    return jobs.whole(opened, job.id)
+
+
+def quick_job(opened, grade="fair", name="Paced house", perimeter_m=40.0):
+    facts = QuickFacts(perimeter_m, 5.4, 2, 2, "wood-siding", grade, {"windows": 12, "doors": 1})
+    return jobs.whole(opened, quick.create(opened, replace(tollkeepers.JOB.facts, name=name), facts))
+
+
+def test_a_quick_survey_is_priced_as_a_range_with_its_drivers(opened):
+    house = quick_job(opened)
+    found = range_of(opened, house)
+    assert found.low < found.likely < found.high
+    assert float(job_takeoff(opened, house).price.total) == found.likely
+    assert {d.key for d in found.drivers} == {"size", "condition", "pace", "colour", "hidden"}
+    assert [d.spread(found.likely) for d in found.drivers] == sorted((d.spread(found.likely) for d in found.drivers), reverse=True)
+    # Independent errors: no wider than all at once, no narrower than the widest alone.
+    assert found.drivers[0].spread(found.likely) <= found.high - found.likely + 1
+    assert found.high - found.likely < sum(d.spread(found.likely) for d in found.drivers)
+    # Measured, much of it is known.
+    quick.measured(opened, house.id)
+    sure = range_of(opened, again(opened, house))
+    assert sure.high - sure.low < found.high - found.low
+
+
+def test_worse_condition_and_a_larger_house_never_cost_less(opened):
+    likely = {g: range_of(opened, quick_job(opened, g, g)).likely for g in ("good", "fair", "poor")}
+    assert likely["good"] < likely["fair"] < likely["poor"]
+    assert range_of(opened, quick_job(opened, "fair", "large", 52.0)).likely > likely["fair"]
+
+
+def test_what_ifs_change_nothing_until_one_is_taken(opened, job):
+    before = everything(opened)
+    found = {a.key: a for a in alternatives.alternatives(opened, job)}
+    assert everything(opened) == before
+    assert found["now"].total == job_takeoff(opened, job).price.total
+    assert found["one-more"].litres > found["now"].litres > found["one-less"].litres
+    assert found["one-more"].years > found["now"].years > found["one-less"].years
+    assert found["without-shutters"].total < found["now"].total
+    assert (found["spray"].hours < found["now"].hours, found["spray"].litres > found["now"].litres) == (True, True)
+    assert not found["without-shutters"].can_be_taken
+    alternatives.take(opened, job, "spray-back-roll")
+    taken = again(opened, job)
+    assert job_takeoff(opened, taken).price.total == found["spray-back-roll"].total
+    walls = [s for s in specs_of(opened, taken) if s.part.facts.kind == "wall"]
+    assert {s.system.value("technique") for s in walls} == {"back-roll"}
+    with pytest.raises(NotFoundError):
+        alternatives.take(opened, taken, "without-shutters")
+
+
+def test_a_colour_change_is_a_change_order_that_adds_up(opened, job):
+    assert not revisions.standing(opened, job).is_changed, "the demonstration's was agreed as it stands"
+    body = next(c for c in colours_of(opened, specs_of(opened, job), ()) if c.zone == "Body")
+    # Back to the sage that is there: nothing contrasts, so nothing is primed in full.
+    set_colour(opened, job, body, "#8fa58a")
+    standing = revisions.standing(opened, again(opened, job))
+    *walls, rest = standing.order.lines
+    assert len(walls) == 6
+    assert all({"colour: #ca8a34 → #8fa58a", "without: prime: wood primer"} <= set(line.what) for line in walls)
+    assert all(line.litres < 0 and line.hours < 0 and line.money < 0 for line in walls)
+    assert (rest.key, standing.order.days) == ("", -2)
+    assert sum(line.money for line in standing.order.lines) == pytest.approx(standing.order.money, abs=0.05)
+    assert standing.order.money == pytest.approx(
+        float(job_takeoff(opened, again(opened, job)).price.total) - standing.agreed[-1].snapshot["total"]
+    )
+    assert standing.number == 2
+    assert revisions.agree(opened, again(opened, job), "Odile Tansy", "Sage again") == 2
+    assert not revisions.standing(opened, again(opened, job)).is_changed
+    changes.undo(opened, changes_last(opened, job))
+    assert revisions.standing(opened, again(opened, job)).is_changed
+    revisions.agree(opened, again(opened, job), "Odile Tansy", "Sage again")
+    with pytest.raises(PlanError, match="Nothing changed"):
+        revisions.agree(opened, again(opened, job), "Odile Tansy", "")
+    with pytest.raises(FieldErrors, match="Who agreed"):
+        revisions.agree(opened, again(opened, job), " ", "")
+
+
+def test_extras_are_priced_flagged_and_stay_once_signed(opened, job):
+    with pytest.raises(FieldErrors) as caught:
+        extras.add(opened, job.id, ExtraFacts("", "sill", 0, -1))
+    assert set(caught.value.errors) == {"what", "quantity", "hours"}
+    extras.add(opened, job.id, ExtraFacts("Paint the mailbox", hours=2.0))
+    mailbox = next(x for x in extras.extras_of(opened, job.id) if x.hours == 2.0)
+    # 2 h at 55, a tenth of overhead, 12 % of margin in the price: 110 x 1.1 / 0.88.
+    assert mailbox.price == pytest.approx(137.50)
+    assert len(extras.unsigned(extras.extras_of(opened, job.id))) == 2
+    with pytest.raises(FieldErrors, match="Who signed"):
+        extras.sign(opened, job.id, mailbox.id, "")
+    extras.sign(opened, job.id, mailbox.id, "Odile Tansy")
+    with pytest.raises(PlanError, match="stays"):
+        extras.remove(opened, job.id, mailbox.id)
+    assert [x.what for x in extras.unsigned(extras.extras_of(opened, job.id))] == ["Replace the sill of the lower right window, west"]
+
+
+def test_bids_come_in_the_order_of_their_follow_up(opened):
+    found = bids.standings(opened)
+    assert [(s.job.name, s.state, s.days_left) for s in found] == [
+        ("Slipway Boathouse", "sent", -1), ("Quarry Lane 9", "visited", 0), ("Orchard Deck", "enquiry", 3),
+        ("Tollkeeper's House", "won", None),
+    ]  # fmt: skip
+    assert bids.won_share(found) == (1, 1)
+    boathouse = found[0].job
+    sent = found[0].sent_total
+    # A dearer painter afterwards does not change what was sent.
+    change_prices(opened, {"money.labour_per_h": 70.0})
+    assert bids.standings(opened)[0].sent_total == sent < job_takeoff(opened, again(opened, boathouse)).price.total
+    with pytest.raises(FieldErrors) as caught:
+        bids.move(opened, boathouse, BidFacts("lost", follow_up_on="2031-01-01"))
+    assert set(caught.value.errors) == {"reason", "follow_up_on"}
+    bids.move(opened, boathouse, BidFacts("lost", reason="Somebody cheaper"))
+    assert bids.won_share(bids.standings(opened)) == (1, 2)
+
+
+def test_what_was_left_at_another_job_is_said_until_it_is_fetched(opened, job):
+    def pole(of):
+        return next(row for row in truck.truck_list(opened, again(opened, of), ("Coats",)).rows if row.key == "tool:pole")
+
+    assert pole(job).elsewhere.startswith("Quarry Lane 9, 2026-09-14")
+    truck.fetched(opened, job, "tool:pole")
+    assert pole(job).elsewhere == ""
+    truck.mark(opened, job, "tool:pole", "on")
+    assert (pole(job).is_loaded, pole(job).is_back, pole(job).elsewhere) == (True, False, "")
+    assert pole(named(opened, "Quarry Lane 9")).elsewhere.startswith("Tollkeeper's House")
+    truck.mark(opened, job, "tool:pole", "back")
+    assert pole(named(opened, "Quarry Lane 9")).elsewhere == ""
+    # Tomorrow's list begins empty.
+    step_clock(opened, 24)
+    assert not pole(job).is_loaded
+    for key, state in (("tool:none", "on"), ("tool:pole", "back"), ("tool:pole", "lost")):
+        with pytest.raises(NotFoundError):
+            truck.mark(opened, job, key, state)
+
+
+def test_the_list_follows_the_work(opened):
+    boathouse = named(opened, "Slipway Boathouse")
+    washing = {row.key for row in truck.truck_list(opened, boathouse, ("Wash",)).rows}
+    coating = {row.key for row in truck.truck_list(opened, boathouse, ("Coats",)).rows}
+    assert not any(key.startswith(("can:", "apply:")) for key in washing)
+    assert {"tool:gun-extension", "tool:airless-pump", "tool:injection-card"} <= coating - washing
+    cans = {f"can:{lot.key}" for lot in job_takeoff(opened, boathouse).lots if any(v.step.startswith("coat") for v in lot.lines)}
+    assert {key for key in coating if key.startswith("can:")} == cans
+
+
+def test_rates_are_kept_told_and_undone(opened, job):
+    before = job_takeoff(opened, job).price.total
+    assert change_prices(opened, {"money.labour_per_h": 70.0, "labour.lap-rolled.first_per_h": 8.0}, job.id) == 2
+    assert job_takeoff(opened, again(opened, job)).price.total > before
+    # Back to what is shipped, it is no longer one's own.
+    assert change_prices(opened, {"money.labour_per_h": 55.0}, job.id) == 1
+    with pytest.raises(FieldErrors) as caught:
+        change_prices(opened, {"money.labour_per_h": -1.0, "money.currency": "ZZZZ", "money.locale": "nowhere"}, job.id)
+    assert set(caught.value.errors) >= {"money.currency", "money.locale"}
+    for _ in range(2):
+        changes.undo(opened, changes_last(opened, job))
+    assert opened.knowledge.money == shipped().money
+    assert job_takeoff(opened, again(opened, job)).price.total == before
+
+
+def changes_last(opened, job):
+    with opened.reading() as session:
+        return changes.undo_label(session, job.id)[0]
+
+
+def test_sixty_surfaces_are_taken_off_quickly(opened):
+    """Systems, litres, cans, sundries, hours, ladders, price, nothing of it kept: CPU time, the best of seven."""
+    job = max((again(opened, j) for j in jobs.list_jobs(opened)), key=lambda j: len(specs_of(opened, j)))
+    whole, alone = [], []
+    for _ in range(7):
+        start = time.process_time()
+        specs = specs_as_if(opened, job, AsIf())
+        specified = time.process_time()
+        take_off(job, specs, (), opened.knowledge)
+        end = time.process_time()
+        whole.append(end - start)
+        alone.append(end - specified)
+    per_sixty = 60 / len(specs)
+    # The take-off itself; and with every system specified anew before it.
+    assert min(alone) * per_sixty < 0.15, f"{min(alone) * per_sixty * 1000:.0f} ms"
+    assert min(whole) * per_sixty < 0.3, f"{min(whole) * per_sixty * 1000:.0f} ms with its systems"
+
+
+@pytest.mark.parametrize("scale", [0.9, 1.1])
+def test_a_scaled_job_takes_paint_by_its_square(opened, scale):
+    quarry = named(opened, "Quarry Lane 9")
+    now = job_takeoff(opened, quarry)
+    other = take_off_as_if(opened, quarry, AsIf(scale=scale))
+    assert other.litres_total == pytest.approx(now.litres_total * scale**2)
+    assert len(specs_as_if(opened, quarry, AsIf(without=("windows",)))) == len(now.parts) - 1
