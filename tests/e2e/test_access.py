@@ -11,6 +11,7 @@ pytestmark = pytest.mark.e2e
 STAGES = ("survey", "systems", "takeoff", "windows", "schedule", "log")
 PARTS = ("blocks", "items", "around", "gates", "walk", "facts", "files", "walk/around/damage")
 OF_SYSTEMS = ("schools", "colours", "samples", "shelf", "strokes", "cards", "limits")
+OF_TAKEOFF = ("takeoff/sundries", "takeoff/spray", "takeoff/ways", "takeoff/hours", "price", "price/changes", "truck", "papers", "rates")
 WCAG = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}
 
 
@@ -28,7 +29,7 @@ def violations(page: Page) -> list[str]:
 
 def addresses(site) -> list[str]:
     return [site.url, f"{site.url}/jobs", f"{site.url}/jobs/new", f"{site.url}/reckoner", f"{site.url}/reckoner/surface-temperature",
-            f"{site.url}/nowhere", f"{site.url}/quick", *(site.job(s) for s in STAGES),
+            f"{site.url}/nowhere", f"{site.url}/quick", f"{site.url}/bids", *(site.job(s) for s in (*STAGES, *OF_TAKEOFF)),
             *(site.job(f"survey/{p}") for p in PARTS), *(site.job(f"systems/{p}") for p in OF_SYSTEMS)]  # fmt: skip
 
 
@@ -37,8 +38,8 @@ def addresses(site) -> list[str]:
     ("theme", "size", "pages"),
     [
         ("linen", (1280, 800), ("",)),
-        ("glare", (1280, 800), ("/windows", "/schedule", "/takeoff", "/systems")),
-        ("linen", (360, 740), ("/windows", "/log", "/survey", "/quick", "/damage", "/systems", "/colours", "/cards")),
+        ("glare", (1280, 800), ("/windows", "/schedule", "/takeoff", "/systems", "/hours", "/ways")),
+        ("linen", (360, 740), ("/windows", "/log", "/survey", "/quick", "/damage", "/systems", "/colours", "/cards", "/truck", "/bids")),
     ],
 )
 def test_no_page_breaks_a_rule_of_access(page: Page, site, theme, size, pages):

@@ -29,7 +29,7 @@ def send(client, path: str, data: dict, form: str = "the-form"):
 def errors(response) -> dict[str, str]:
     """Return the messages that a refused form brings, by the id they go to."""
     assert response.status_code == 422
-    return dict(re.findall(r'<p id="([\w-]+)-error"[^>]*>([^<]+)</p>', response.text))
+    return dict(re.findall(r'<p id="([\w.-]+)-error"[^>]*>([^<]+)</p>', response.text))
 
 
 def test_every_page_answers_with_its_policy_and_nothing_inline(client, job):

@@ -11,6 +11,7 @@ import pytest
 
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.specify import specify
+from tests.pace import slowness
 
 HERE = Path(__file__).parent
 CASES = tomllib.loads((HERE / "handbook.toml").read_text())["case"]
@@ -166,4 +167,4 @@ def test_sixty_surfaces_are_specified_quickly(knowledge):
         for facts in many:
             specify(facts, knowledge)
         times.append(time.process_time() - before)
-    assert min(times) < 0.2, f"{min(times) * 1000:.0f} ms"
+    assert min(times) < 0.2 * slowness(), f"{min(times) * 1000:.0f} ms"

@@ -12,6 +12,7 @@ from amber_gable.services.jobs import rules_of
 from amber_gable.services.schedules import first_day
 from amber_gable.services.takeoff import stock
 from amber_gable.services.takeoff.access import reached
+from amber_gable.services.takeoff.extras import extras_of, unsigned
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan
 from amber_gable.services.takeoff.stock import StockFacts
@@ -33,6 +34,7 @@ def stage_values(context: Context, job: Job, part: str) -> dict[str, Any]:
     return {
         "job": job, "stage": "takeoff", "part": part, "knowledge": context.knowledge, "undoable": undoable,
         "takeoff": job_takeoff(context, job), "rules": rules_of(job), "words": words,
+        "to_sign": len(unsigned(extras_of(context, job.id))),
     }  # fmt: skip
 
 

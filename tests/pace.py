@@ -1,0 +1,21 @@
+"""How fast this machine is in this minute: what a timed test may take is stretched by it, never tightened."""
+
+import time
+
+# What `plain_work` takes on the machine that the limits were set on, with nothing beside it [s].
+_NOMINAL_S = 0.0022
+
+
+def plain_work() -> float:
+    """Return the CPU seconds of a fixed piece of plain Python: looking up, calling, building."""
+    rows = {f"key-{i}": (i, str(i)) for i in range(400)}
+    start = time.process_time()
+    for _ in range(40):
+        found = [len(rows[key][1]) + rows[key][0] for key in rows if key in rows]
+        sorted(found, reverse=True)
+    return time.process_time() - start
+
+
+def slowness() -> float:
+    """Return by what factor the machine is slower than the limits' own, at least 1."""
+    return max(min(plain_work() for _ in range(5)) / _NOMINAL_S, 1.0)
