@@ -88,7 +88,8 @@ def test_a_colour_change_is_a_change_order_that_adds_up(opened, job):
     assert len(walls) == 6
     assert all({"colour: #ca8a34 → #8fa58a", "without: prime: wood primer"} <= set(line.what) for line in walls)
     assert all(line.litres < 0 and line.hours < 0 and line.money < 0 for line in walls)
-    assert (rest.key, standing.order.days) == ("", -2)
+    assert rest.key == ""
+    assert standing.order.days == standing.now.days - standing.agreed[-1].snapshot["days"] < 0
     assert sum(line.money for line in standing.order.lines) == pytest.approx(standing.order.money, abs=0.05)
     assert standing.order.money == pytest.approx(
         float(job_takeoff(opened, again(opened, job)).price.total) - standing.agreed[-1].snapshot["total"]

@@ -18,7 +18,8 @@ text{font-family:sans-serif;font-size:12px;fill:#22303a}
 .band-surface{stroke:#22303a;stroke-width:1}.band-hatch{pointer-events:none}.hatch-line{stroke:#22303a;stroke-opacity:.25;stroke-width:.6;fill:none}
 .hatch-dot{fill:#22303a;fill-opacity:.35}.band-rake{fill:none;stroke:#22303a;stroke-width:2.4}.band-opening{fill:#fff;stroke:#22303a;stroke-width:.9}
 .band-shutter{fill:#d8d8d2}.band-slats,.band-bars,.band-panel{stroke:#22303a;stroke-width:.6;fill:none}.band-door{fill:none;stroke:#22303a;stroke-width:1.4}
-.band-balusters{stroke:#22303a;stroke-width:.8;fill:none}.band-ground,.scale{stroke:#22303a;stroke-width:1.2;fill:none}
+.band-worn{stroke:#22303a;stroke-width:.8}.band-worn-frame{fill:#cfd6da;stroke-width:3}.band-worn-bars{stroke-width:1.6;fill:none}
+.band-worn-rake{fill:none;stroke-width:4}.band-balusters{stroke:#22303a;stroke-width:.8;fill:none}.band-ground,.scale{stroke:#22303a;stroke-width:1.2;fill:none}
 .pin{fill:#a53e28}.pin.is-damage{fill:#22303a}.pin-number{fill:#fff;font-weight:700;font-size:9px;text-anchor:middle}
 .name{font-weight:700;text-anchor:middle}.note{text-anchor:middle}
 .title{font-size:18px;font-weight:700}

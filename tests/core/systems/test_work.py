@@ -1,5 +1,7 @@
 """Work: amounts, hours and what is used up, worked by hand from the handbook's rates."""
 
+from dataclasses import replace
+
 import pytest
 
 from amber_gable.core.products import choose_all
@@ -59,6 +61,26 @@ def test_concentrate_is_counted_at_the_strongest_mix(works, knowledge):
     assert works["mildew-wash"].amount in (60.0, pytest.approx(60 * share))
     # One part to three of water (handbook 6).
     assert needs(works["mildew-wash"])["bleach-wash"] == pytest.approx(mix / 4)
+
+
+def test_repairs_are_counted_by_what_was_found_not_by_how_much_there_is(knowledge):
+    """One sill that is rotten among fourteen windows is one place, and putty on spots is one window."""
+    windows = Facts(
+        "wood-trim", kind="window", coating="alkyd", findings=(Found("rot", "spots"), Found("failed-putty", "spots")), access="ladder"
+    )
+    many = Extent(area_m2=21.6, openings=14, pieces=14, run_m=65.0, edge_m=65.0, cover_m2=17.0)
+
+    def works_for(facts):
+        system = specify(facts, knowledge)
+        return {s.key: work_of(s, "", many, facts, "brush", knowledge, system) for s in system.steps}
+
+    spots = works_for(windows)
+    assert (spots["cut-out-rot"].amount, spots["fill-rot"].amount, spots["replace-putty"].amount) == (1, 1, 1)
+    assert spots["scrape-glass-lip"].amount == 14
+    # More than a third of all putty: five and more of the fourteen; three rotten places are three.
+    bad = works_for(replace(windows, findings=(*[Found("rot", "spots")] * 3, Found("failed-putty", "more"))))
+    assert bad["cut-out-rot"].amount == 3
+    assert 5 <= bad["replace-putty"].amount <= 14
 
 
 def test_every_step_of_the_table_can_be_reckoned(knowledge):

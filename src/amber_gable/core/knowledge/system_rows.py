@@ -29,6 +29,8 @@ class StepRow(Row):
     # Units an hour for one painter; for "once", hours.
     rate: float = Field(ge=0, le=1000)
     of: Literal["m2", "m2 found", "m", "opening", "piece", "once"]
+    # Findings it mends: pieces and openings are then counted by them.
+    mends: tuple[str, ...] = ()
     wait: Wait = Wait()
     weather: tuple[Weather, ...] = ()
     tools: tuple[str, ...] = ()

@@ -3,6 +3,7 @@
 Not here: containers and prices (packs, price), or the pace that logged work teaches (calibrate).
 """
 
+import math
 from dataclasses import dataclass, replace
 
 from amber_gable.core.knowledge import Consumable, Knowledge
@@ -132,6 +133,19 @@ def _amount(of: str, extent: Extent, share: float) -> float:
     }[of]  # fmt: skip
 
 
+def _mended(step: Step, extent: Extent, facts: Facts, knowledge: Knowledge) -> float | None:
+    """Return how many places or openings a repair has, by what was found; None for what is not counted by findings."""
+    row = knowledge.systems.steps.get(step.key)
+    if row is None or not row.mends or step.of not in ("piece", "opening"):
+        return None
+    found = [f for f in facts.findings if f.kind in row.mends]
+    least = float(len(found) or 1)
+    if step.of == "piece":
+        return least
+    # Of many windows so many as the findings take together.
+    return max(least, math.ceil(extent.openings * min(sum(knowledge.extents[f.extent].share for f in found), 1.0)))
+
+
 # What drinks more until it is sealed (handbook 7: bare, chalky or porous).
 _THIRSTY = ("bare", "chalking", "crumbling", "peeling", "grey-wood", "blistering")
 _POROUS = ("wood", "masonry", "cement-board")
@@ -209,8 +223,9 @@ def work_of(
         part = share if step.of == "m2 found" else 1.0
         amount = _amount(rated.of, extent, share) * (part if rated.of != "m2 found" else 1.0)
         return Work(amount, rated.of, rated.per_h, amount / rated.per_h * height, needs, height, rated.key)
-    amount = _amount(step.of, extent, share)
-    used = tuple(_used(step, extent, share, knowledge))
+    mended = _mended(step, extent, facts, knowledge)
+    amount = _amount(step.of, extent, share) if mended is None else mended
+    used = tuple(_used(step, extent, amount, knowledge))
     if step.of == "once":
         return Work(amount, step.of, 0.0, step.rate, used)
     rate = rated.per_h if rated else step.rate
@@ -227,9 +242,8 @@ def _covers(row: Consumable, of: str, extent: Extent, amount: float, knowledge: 
     return measure, there, row.covers[measure]
 
 
-def _used(step: Step, extent: Extent, share: float, knowledge: Knowledge) -> list[Need]:
+def _used(step: Step, extent: Extent, amount: float, knowledge: Knowledge) -> list[Need]:
     found = []
-    amount = _amount(step.of, extent, share)
     for key in step.uses:
         row = knowledge.systems.consumables[key]
         by, there, covers = _covers(row, step.of, extent, amount, knowledge)

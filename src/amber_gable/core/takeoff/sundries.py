@@ -139,7 +139,7 @@ def applicators(doings: Iterable[Doing], painters: int, knowledge: Knowledge) ->
                 "applicators",
                 max(by_area, by_litres),
                 count,
-                f"{count} ×",
+                str(count),
                 count * row.price,
                 counted,
                 by,

@@ -93,13 +93,13 @@ def _rows(takeoff: JobTakeoff, doings: Sequence[Doing], tasks: Sequence[str], pa
             cans = ", ".join(f"{count} × {size.name}" for size, count in lot.packs.counts)
             yield LoadRow(f"can:{lot.key}", "paint", lot.product.name, cans, colour=lot.colour)
     for s in applicators(kept, painters, known):
-        yield LoadRow(f"apply:{s.key}", "apply", s.label, f"{s.count} ×")
+        yield LoadRow(f"apply:{s.key}", "apply", s.label, s.buy)
     for s in used_up(kept, known):
         yield LoadRow(f"use:{s.key}", "cover" if s.is_reused else "chemical" if s.group == "chemicals" else "use", s.label, s.buy)
     for access in dict.fromkeys(p.wall.access for p in takeoff.walls if p.sets):
         yield LoadRow(f"access:{access}", "access", known.access[access].label)
     for tool in carried(kept, known):
-        each = f"{painters} ×" if tool.group == "worn" and painters > 1 else ""
+        each = str(painters) if tool.group == "worn" and painters > 1 else ""
         yield LoadRow(f"tool:{tool.key}", tool.group, tool.label, each)
 
 
