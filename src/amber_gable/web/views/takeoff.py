@@ -84,7 +84,7 @@ def basis_words(sundry: Sundry, system: System) -> str:
     if sundry.group == "chemicals":
         return f"{show(sundry.quantity, 'volume', system)} of concentrate, at the strongest mix its label allows"
     kind = _KINDS.get(sundry.by)
-    there = show(sundry.counted, kind, system) if kind else f"{sundry.counted:g} {sundry.by}s"
+    there = show(sundry.counted, kind, system) if kind else f"{sundry.counted:g} {sundry.by}{'' if sundry.counted == 1 else 's'}"
     each = show(sundry.basis, kind, system) if kind else f"{sundry.basis:g}"
     return f"{there}{_WHAT.get(sundry.by, '')}, one for {each}"
 
