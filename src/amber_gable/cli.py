@@ -78,7 +78,7 @@ def reckon(name: Annotated[str, typer.Argument(help="Which reckoning, for instan
     except PlanError as fault:
         typer.echo(json.dumps({"error": str(fault), "field": fault.field}, ensure_ascii=False), err=True)
         raise typer.Exit(2) from fault
-    typer.echo(json.dumps(answer.model_dump(), ensure_ascii=False))
+    typer.echo(json.dumps(answer.model_dump(by_alias=True), ensure_ascii=False))
 
 
 if __name__ == "__main__":

@@ -72,8 +72,9 @@ def test_a_new_house_from_the_tape_to_the_first_reading(quiet_page: Page, site, 
     page.keyboard.press("Escape")
     page.locator("body").click(position={"x": 5, "y": 790})
     page.keyboard.press("3")
-    expect(page.get_by_role("row", name=re.compile("^South wall .*256 ft²"))).to_be_visible()
-    expect(page.locator("h1")).to_contain_text("gal a coat")
+    expect(page.locator("h1")).to_contain_text(re.compile(r"\d+ cans in \d+ lots"))
+    page.locator(".lot-how summary").first.click()
+    expect(page.get_by_role("row", name=re.compile("^South wall First coat.* 256 ft²"))).to_be_visible()
 
     # Schedule, and the calendar file to take along.
     page.get_by_role("link", name=re.compile("Schedule")).click()

@@ -148,7 +148,7 @@ def test_faults_in_hours_carry_a_dotted_path(values, field):
 
 @pytest.mark.parametrize("entry", REGISTRY, ids=lambda e: e.name)
 def test_page_api_and_function_are_one(client, entry):
-    direct = reckon(entry, entry.example).model_dump()
+    direct = reckon(entry, entry.example).model_dump(by_alias=True)
     by_api = client.post(f"/api/reckon/{entry.name}", json=entry.example)
     assert by_api.status_code == 200
     assert by_api.json() == direct

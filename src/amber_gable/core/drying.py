@@ -5,12 +5,14 @@ a rate above 1 never shortens a label time.
 Not here: whether a coat may go on at all (windows).
 """
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 from numpy.typing import ArrayLike
 
-from amber_gable.core.air import Array, saturation_pressure_pa
+from amber_gable.core.air import Array, saturation_pressure_pa, vapour_pressure_pa
 
 Kind = Literal["waterborne", "alkyd"]
 
@@ -76,3 +78,85 @@ def ready_index(progress: Array, label_h: float) -> Array:
         found = np.interp(target, strict, places, right=np.inf)
         out[row] = np.maximum(found, places)
     return out
+
+
+# Times are found to the minute's straight piece: finer than any label.
+_FINE_S = 60.0
+
+
+@dataclass(frozen=True)
+class Exposure:
+    """The air and the surface a coat dries in, at N times, linear between.
+
+    Parameters
+    ----------
+    epoch_s : ndarray, shape (N,)
+        Strictly increasing.
+    air_temp_c, rel_humidity_pct, wind_m_s, surface_temp_c : ndarray, shape (N,)
+    """
+
+    epoch_s: Array
+    air_temp_c: Array
+    rel_humidity_pct: Array
+    wind_m_s: Array
+    surface_temp_c: Array
+
+
+@dataclass(frozen=True)
+class Dried:
+    """When a coat came to each label time [s since 1970], None beyond the data; and what held it up most."""
+
+    at_s: tuple[float | None, ...]
+    slowest: Literal["evaporation", "temperature", "none"]
+
+
+def dried_at(kind: Kind, labels_h: Sequence[float], start_s: float, exposure: Exposure) -> Dried:
+    """Return when a coat put on at a moment comes to its label times.
+
+    Parameters
+    ----------
+    kind : {"waterborne", "alkyd"}
+    labels_h : sequence of float
+        Label times [h] at 25 °C and 50 %.
+    start_s : float
+        Within the exposure.
+    exposure : Exposure
+
+    References
+    ----------
+    reckonings.md, `drying`: a time is reached when the integral of the rate equals the label hours.
+    """
+    end = float(exposure.epoch_s[-1])
+    steps = max(int(np.ceil((end - start_s) / _FINE_S)), 1)
+    at = np.linspace(start_s, end, steps + 1)
+    air, humidity, wind, surface = (
+        np.interp(at, exposure.epoch_s, values)
+        for values in (exposure.air_temp_c, exposure.rel_humidity_pct, exposure.wind_m_s, exposure.surface_temp_c)
+    )
+    vapour = vapour_pressure_pa(air, humidity)
+    rate = drying_rate(kind, surface, vapour, wind)
+    done = np.concatenate([[0.0], np.cumsum((rate[1:] + rate[:-1]) / 2 * np.diff(at) / 3600)])
+    reached: list[float | None] = []
+    for label_h in labels_h:
+        index = int(np.searchsorted(done, label_h - 1e-12))
+        if index >= len(done):
+            reached.append(None)
+            continue
+        before = max(index - 1, 0)
+        gained = done[index] - done[before]
+        share = (label_h - done[before]) / gained if gained > 0 else 1.0
+        reached.append(float(at[before] + (at[index] - at[before]) * share))
+    last = end if None in reached else max(t for t in reached if t is not None)
+    return Dried(tuple(reached), _slowest(kind, surface[at <= last], rate[at <= last]))
+
+
+def _slowest(kind: Kind, surface_temp_c: Array, rate: Array) -> Literal["evaporation", "temperature", "none"]:
+    """Return what decided the rate for most of the time."""
+    warmth = np.exp2((surface_temp_c - REFERENCE_TEMP_C) / 10)
+    held = rate < 1
+    # Where the rate is less than warmth alone would allow, it is evaporation that holds it.
+    dry = held & (rate < warmth * (1 - 1e-12)) if kind == "waterborne" else np.zeros(len(rate), dtype=bool)
+    hours: dict[Literal["evaporation", "temperature", "none"], int] = {
+        "evaporation": int(dry.sum()), "temperature": int((held & ~dry).sum()), "none": int((~held).sum()),
+    }  # fmt: skip
+    return max(hours, key=lambda name: hours[name])

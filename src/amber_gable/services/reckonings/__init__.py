@@ -5,6 +5,7 @@ function. Page, API and CLI are made from the registry alone. Contracts: docs/re
 """
 
 from amber_gable.services.reckonings.air import DEW_POINT
+from amber_gable.services.reckonings.coatweather import COAT_WEATHER
 from amber_gable.services.reckonings.entry import Reckoning
 from amber_gable.services.reckonings.paint import COVERAGE
 from amber_gable.services.reckonings.run import MAX_BODY_BYTES, UnknownReckoningError, find, parse_body, reckon
@@ -13,7 +14,18 @@ from amber_gable.services.reckonings.surface import SURFACE_TEMPERATURE
 from amber_gable.services.reckonings.survey import SURVEY
 from amber_gable.services.reckonings.systems import SYSTEMS
 from amber_gable.services.reckonings.takeoff import TAKEOFF
+from amber_gable.services.reckonings.windows import WINDOWS
 
-REGISTRY: tuple[Reckoning, ...] = (DEW_POINT, SUN_ON_SURFACE, COVERAGE, SURFACE_TEMPERATURE, *SURVEY, *SYSTEMS, *TAKEOFF)
+REGISTRY: tuple[Reckoning, ...] = (
+    DEW_POINT,
+    SUN_ON_SURFACE,
+    COVERAGE,
+    SURFACE_TEMPERATURE,
+    *SURVEY,
+    *SYSTEMS,
+    *TAKEOFF,
+    *COAT_WEATHER,
+    WINDOWS,
+)
 
 __all__ = ["MAX_BODY_BYTES", "REGISTRY", "Reckoning", "UnknownReckoningError", "find", "parse_body", "reckon"]

@@ -95,3 +95,15 @@ def _count(value: int) -> int:
 
 
 Coats = Annotated[int, AfterValidator(_count), Field(json_schema_extra={"minimum": 1, "maximum": 20})]
+SurfaceTempC = ranged(-60, 100, "Surface temperature", "°C", _FAHRENHEIT)
+LabelH = ranged(0, 1000, "A label time", "h", "30 min is 0.5 h.", open_low=True)
+DropletUm = ranged(0, 3000, "The droplet", "µm", "A fine mist is 20 to 100 µm.", open_low=True)
+HeightM = ranged(0, 100, "The height", "m", "16 ft is 4.9 m.", open_low=True)
+GustMs = ranged(0, 80, "Gusts", "m/s", "20 mph is 8.9 m/s.") | None
+WindFromDeg = ranged(0, 360, "Wind direction", "degrees", "Where it comes from: 0 north, 90 east.")
+RainMm = ranged(0, 300, "Rain", "mm", "0.1 in is 2.5 mm.")
+ChancePct = ranged(0, 100, "The chance of rain", "%")
+DewMarginC = ranged(0, 30, "The margin over the dew point", "°C", "5 °F is 2.8 °C.")
+SpanH = ranged(0, 400, "Hours", "h")
+WindLimitMs = ranged(0, 60, "The wind limit", "m/s", "20 mph is 8.9 m/s.", open_low=True)
+CoatH = ranged(0, 48, "The time a coat takes", "h", "90 min is 1.5 h.", open_low=True)

@@ -29,4 +29,4 @@ async def api_reckon(request: Request, name: str) -> JSONResponse:
     entry = find(name)
     values = parse_body(await _body(request))
     answer = await run_in_threadpool(reckon, entry, values)
-    return JSONResponse(answer.model_dump())
+    return JSONResponse(answer.model_dump(by_alias=True))

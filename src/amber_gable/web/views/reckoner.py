@@ -108,7 +108,7 @@ def fields_of(entry: Reckoning) -> list[Field]:
     out = []
     for name, info in entry.input_model.model_fields.items():
         kind = _bare(info.annotation)
-        is_list = get_origin(kind) in (list, dict)
+        is_list = get_origin(kind) in (list, dict) or (isinstance(kind, type) and issubclass(kind, BaseModel))
         value = entry.example.get(name, "" if info.is_required() else info.default)
         text = json.dumps(value, indent=1) if is_list else "" if value is None else _YES_NO[value] if kind is bool else f"{value}"
         label, unit = label_and_unit(name)
@@ -142,16 +142,43 @@ def _also(name: str, value: Any, unit: str, system: System) -> str:
     return f"{number:,.0f} {symbol}" if abs(number) >= 100 else f"{number:,.1f} {symbol}"
 
 
+def _is_rows(value: Any) -> bool:
+    return isinstance(value, list) and bool(value) and all(isinstance(row, dict) for row in value)
+
+
+def _table(rows: list[dict[str, Any]]) -> tuple[list[str], list[list[str]]]:
+    head = [" ".join(filter(None, label_and_unit(key))) for key in rows[0]] if rows else []
+    return head, [[_read(cell) for cell in row.values()] for row in rows]
+
+
+def _unfolded(rows: list[dict[str, Any]]) -> tuple[list[dict[str, Any]], list[tuple[str, str]]]:
+    """Return rows within rows as one list, each under the name of its outer one, and short lists beside it in words."""
+    flat, beside = [], []
+    for row in rows:
+        inner = max((key for key, v in row.items() if _is_rows(v)), key=lambda key: len(row[key]), default="")
+        name = next((str(v) for v in row.values() if isinstance(v, str)), "")
+        flat += [{"name": name} | one for one in row.get(inner, [])]
+        for key, value in row.items():
+            if key not in ("name", inner) and isinstance(value, list):
+                beside.append((f"{name}, {label_and_unit(key)[0].lower()}", "; ".join(_read(v) for v in value) or "none"))
+    return flat, beside
+
+
 def shown(entry: Reckoning, answer: BaseModel, system: System) -> Answered:
     """Return an answer for the page: single values, and a table where it is a list."""
-    values, head, table = [], [], []
-    for name, value in answer.model_dump().items():
+    values: list[Shown] = []
+    head: list[str] = []
+    table: list[list[str]] = []
+    for name, value in answer.model_dump(by_alias=True).items():
         label, unit = label_and_unit(name)
         if isinstance(value, list) and all(isinstance(v, str) for v in value):
             values += [Shown(name, label if not i else "", text, "", False) for i, text in enumerate(value)]
+        elif isinstance(value, list) and any(_is_rows(v) for row in value for v in row.values()):
+            flat, beside = _unfolded(value)
+            head, table = _table(flat)
+            values += [Shown(name, *pair, "", False) for pair in beside]
         elif isinstance(value, list):
-            head = [" ".join(filter(None, label_and_unit(key))) for key in value[0]] if value else []
-            table = [[_read(cell) for cell in row.values()] for row in value]
+            head, table = _table(value)
         else:
             also = _also(name, value, unit, system)
             values.append(Shown(name, label, _read(value), unit if value is not None else "", name == entry.lead, also))
