@@ -34,15 +34,47 @@ def drying_rate(kind: Kind, surface_temp_c: ArrayLike, vapour_pa: ArrayLike, win
     ----------
     reckonings.md, `drying`: min(1, 2^((T - 25)/10), evaporation), never below 0.
     """
-    warmth = np.exp2((np.asarray(surface_temp_c, dtype=float) - REFERENCE_TEMP_C) / 10)
+    result: Array = np.clip(liveliness(kind, surface_temp_c, vapour_pa, wind_m_s), 0.0, 1.0)
+    return result
+
+
+def liveliness(kind: Kind, surface_temp_c: ArrayLike, vapour_pa: ArrayLike, wind_m_s: ArrayLike) -> Array:
+    """Return the rate of drying relative to the label's conditions, not held to 1: above it the edge goes off sooner.
+
+    Parameters
+    ----------
+    kind, surface_temp_c, vapour_pa, wind_m_s
+        As for `drying_rate`.
+    """
+    warmth: Array = np.exp2((np.asarray(surface_temp_c, dtype=float) - REFERENCE_TEMP_C) / 10)
     if kind == "alkyd":
-        alone: Array = np.minimum(1.0, warmth)
-        return alone
+        return warmth
     reference = float(saturation_pressure_pa(REFERENCE_TEMP_C)) * (1 - REFERENCE_HUMIDITY_FRAC)
     draw = (saturation_pressure_pa(surface_temp_c) - np.asarray(vapour_pa, dtype=float)) / reference
     evaporation = draw * (1 + 0.5 * np.asarray(wind_m_s, dtype=float)) / 1.5
-    result: Array = np.clip(np.minimum(warmth, evaporation), 0.0, 1.0)
+    result: Array = np.minimum(warmth, evaporation)
     return result
+
+
+# However slow the drying, the edge does not stay wet for longer than four times its usual time (our assumption).
+_SLOWEST = 0.25
+
+
+def open_time_min(kind: Kind, usual_min: float, surface_temp_c: float, vapour_pa: float, wind_m_s: float) -> float:
+    """Return how long an edge stays wet [min]: shorter in heat, wind and dry air.
+
+    Parameters
+    ----------
+    kind, surface_temp_c, vapour_pa, wind_m_s
+        As for `drying_rate`.
+    usual_min : float
+        At label conditions.
+
+    References
+    ----------
+    Handbook 4: a rate above 1 shortens the open time.
+    """
+    return usual_min / max(float(liveliness(kind, surface_temp_c, vapour_pa, wind_m_s)), _SLOWEST)
 
 
 def progress_h(rate: Array, step_s: float) -> Array:

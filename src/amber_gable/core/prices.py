@@ -32,6 +32,7 @@ _PRACTICE = {
     "reach_side_m": ("Reach to each side of a ladder", "m", "length"), "extension_m": ("Pole or gun extension", "m", "length"),
     "pump_l_per_min": ("Pump, at most", "L/min", ""), "pressure_psi": ("Spray pressure", "psi", ""), "hose_m": ("Hose", "m", "length"),
     "tip_life_l": ("A tip lasts", "L", "volume"), "overlap_pct": ("Spray overlap", "%", ""),
+    "open_time_waterborne_min": ("Wet edge, waterborne", "min", ""), "open_time_alkyd_min": ("Wet edge, alkyd", "min", ""),
 }  # fmt: skip
 _ACCESS = {
     "hire_per_day": ("a day", "money", ""), "delivery": ("delivery", "money", ""), "lead_days": ("reserve ahead", "days", ""),

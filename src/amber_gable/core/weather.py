@@ -81,6 +81,41 @@ class Weather:
                 raise WeatherError("Missing value: leave the hour out or fill it in.", f"hours.{index}.{name}")
 
 
+# A shower that somebody sees coming: what it brings an hour (our assumption) [mm].
+SEEN_RAIN_MM = 2.0
+
+
+def with_rain(weather: Weather, from_s: float, until_s: float) -> Weather:
+    """Return the weather with rain that somebody sees: certain from one moment to another, whatever was forecast.
+
+    Parameters
+    ----------
+    from_s, until_s : float
+        Seconds since 1970. What lies outside the listed times is left out.
+
+    Notes
+    -----
+    Both moments become listed times, so that the rain begins and ends to the minute.
+    """
+    first, last = float(weather.epoch_s[0]), float(weather.epoch_s[-1])
+    a, b = max(from_s, first), min(until_s, last)
+    if a >= b:
+        return weather
+    epoch = np.unique(np.concatenate([weather.epoch_s, [a, b]]))
+    lies_in = np.searchsorted(weather.epoch_s, epoch + 1e-6, side="right") - 1
+    values: dict[str, Array | None] = {}
+    for name in ("air_temp_c", "rel_humidity_pct", "wind_m_s", "cloud_pct", "wind_gust_m_s"):
+        column = getattr(weather, name)
+        values[name] = None if column is None else np.interp(epoch, weather.epoch_s, column)
+    values["wind_from_deg"] = None if weather.wind_from_deg is None else weather.wind_from_deg[lies_in]
+    raining = (epoch >= a - 1e-6) & (epoch < b - 1e-6)
+    for name, seen in (("rain_mm", SEEN_RAIN_MM), ("rain_probability_pct", 100.0)):
+        column = getattr(weather, name)
+        told = np.zeros(len(epoch)) if column is None else column[lies_in]
+        values[name] = np.where(raining, np.maximum(told, seen), told)
+    return Weather([datetime.fromtimestamp(float(s), UTC) for s in epoch], **values)  # type: ignore[arg-type]
+
+
 @dataclass(frozen=True)
 class Grid:
     """Even quarter-hours from the first listed time to the last.

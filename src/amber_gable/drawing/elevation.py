@@ -4,6 +4,7 @@ The drawing carries its scale and origin as data, so that the page's script turn
 into metres, and marks a fault where it lies.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from amber_gable.drawing.building import DrawnElevation, LookOf, Paper, Placed, draw
@@ -30,6 +31,9 @@ def elevation_drawing(
     measured: Measured | None = None,
     width: float = WIDTH,
     height: float = HEIGHT,
+    overlay: Callable[[Placed], str] | None = None,
+    head: float = 0.0,
+    foot: float = 0.0,
 ) -> str:
     """Return one elevation as SVG.
 
@@ -41,24 +45,30 @@ def elevation_drawing(
         Id of the chosen surface.
     measured : Measured, optional
         Draws dimension lines; left out where None.
+    overlay : callable, optional
+        Draws over the finished elevation, in its own scale.
+    head, foot : float
+        Room above and below for what it draws there [px].
     """
     left, low, right, top = elevation.region.bounds
     room = _DIMENSIONS if measured else 0.0
-    scale = min((width - 2 * _MARGIN - 2.2 * room) / (right - left), (height - 2 * _MARGIN - room) / ((top - low) or 1))
+    scale = min((width - 2 * _MARGIN - 2.2 * room) / (right - left), (height - 2 * _MARGIN - room - head - foot) / ((top - low) or 1))
     # No higher than it needs: a long low wall leaves no empty paper above it.
-    height = min(height, (top - low) * scale + 2 * _MARGIN + room)
+    height = min(height, (top - low) * scale + 2 * _MARGIN + room + head + foot)
     # Drawn square on, without foreshortening: what is measured and drawn on is the plane itself.
     flat = _square_on(elevation)
     paper = Paper("elevation", scale, look, selected)
     across = (right - left) * scale
     x0 = (width - 2.2 * room - across) / 2 + room * 0.2
-    ground = height - _MARGIN - room
+    ground = height - _MARGIN - room - foot
     side = Placed(flat, x0 - left * scale, ground + low * scale, paper)
     parts = [draw(side)]
     if elevation.kind == "wall" and elevation.base_m < 0.05:
         parts.append(el("path", d=f"M0 {ground:.1f}H{width:.0f}", class_="band-ground"))
     if measured:
         parts.append(_dimensions(side, measured))
+    if overlay:
+        parts.append(overlay(side))
     parts.append(el("g", "", class_="elevation-marks", data_marks=""))
     return el(
         "svg", [paper.definitions(), *parts], viewBox=f"0 0 {width:.0f} {height:.0f}", class_="elevation", role="group",

@@ -16,6 +16,7 @@ from amber_gable.core.climate import Surface as ClimateSurface
 from amber_gable.core.climate import simulate
 from amber_gable.core.knowledge import Knowledge, Product
 from amber_gable.core.sun import Place, Shade
+from amber_gable.core.weather import Weather, with_rain
 from amber_gable.core.windows import HouseRules, Windows, find_windows_each
 from amber_gable.errors import PlanError
 from amber_gable.services import forecasts
@@ -25,6 +26,7 @@ from amber_gable.services.jobs import rules_of
 from amber_gable.services.rules import JobRules, house_rules
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.specs import schools_of
+from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Surface
 
 
@@ -118,9 +120,11 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
     rules = rules_for(context, job)
     # The two observed days start at the hour; within it, nothing moves by itself.
     hour = now.replace(minute=0, second=0, microsecond=0)
+    seen = seen_rain(context, job, now)
     key = (
         place_of(job),
         job.time_zone,
+        seen,
         known.issue_id,
         known.observed_to,
         hour,
@@ -130,6 +134,19 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
         rules,
     )
     return context.cached(key, lambda: _compute(context, job, now, surfaces, products, rules, key))
+
+
+def seen_rain(context: Context, job: Job, now: datetime) -> tuple[tuple[float, float], ...]:
+    """Return the rain that somebody on site sees coming, as seconds since 1970 from and until."""
+    with context.reading() as session:
+        rows = queries.sightings(session, job.id, now)
+    return tuple((row.from_at.timestamp(), row.until_at.timestamp()) for row in rows if row.kind == "rain")
+
+
+def _as_seen(weather: Weather, rain: Sequence[tuple[float, float]]) -> Weather:
+    for from_s, until_s in rain:
+        weather = with_rain(weather, from_s, until_s)
+    return weather
 
 
 def products_of(context: Context, job: Job) -> dict[str, Product]:
@@ -161,7 +178,7 @@ def _compute(
     key: tuple[object, ...],
 ) -> Outlook:
     place = place_of(job)
-    weather = forecasts.weather_for(context, place, now)
+    weather = _as_seen(forecasts.weather_for(context, place, now), seen_rain(context, job, now))
     climate = simulate(place, weather, [surface for _, surface in surfaces])
     windows = find_windows_each(climate, [products[surface_id] for surface_id, _ in surfaces], rules)
     known = forecasts.latest_issued_at(context, place, now)
@@ -173,7 +190,7 @@ def shifted(context: Context, job: Job, surface_id: str, by_c: float) -> Windows
     now = context.clock.now()
     pair = [(i, s) for i, s in _climate_surfaces(job, context.knowledge) if i == surface_id]
     place, products = place_of(job), products_of(context, job)
-    weather = forecasts.weather_for(context, place, now)
+    weather = _as_seen(forecasts.weather_for(context, place, now), seen_rain(context, job, now))
     climate = simulate(place, weather, [s for _, s in pair], surface_bias_c=np.array([by_c]))
     return find_windows_each(climate, [products[i] for i, _ in pair], rules_for(context, job))
 

@@ -31,6 +31,7 @@ from amber_gable.store.models import (
     Sample,
     Schedule,
     ShelfRow,
+    Sighting,
     SiteTest,
     StockRow,
     Surface,
@@ -190,6 +191,12 @@ def all_loaded(session: Session) -> Sequence[Loaded]:
     return session.scalars(select(Loaded).order_by(Loaded.day, Loaded.id)).all()
 
 
+def sightings(session: Session, job_id: str, since: datetime) -> Sequence[Sighting]:
+    """Return what was seen coming on a job and is not over at a moment, the newest last."""
+    query = select(Sighting).where(Sighting.job_id == job_id, Sighting.until_at > since).order_by(Sighting.said_at, Sighting.id)
+    return session.scalars(query).all()
+
+
 def hanging_on_job(session: Session, job_id: str) -> list[EditableRow]:
     """Return every row that hangs on a job but is no part of its building, what points first."""
     found: list[EditableRow] = []
@@ -200,6 +207,7 @@ def hanging_on_job(session: Session, job_id: str) -> list[EditableRow]:
     found += extras(session, job_id)
     found += session.scalars(select(Bid).where(Bid.job_id == job_id)).all()
     found += session.scalars(select(Loaded).where(Loaded.job_id == job_id)).all()
+    found += session.scalars(select(Sighting).where(Sighting.job_id == job_id)).all()
     found += session.scalars(select(Reading).where(Reading.job_id == job_id)).all()
     found += session.scalars(select(Schedule).where(Schedule.job_id == job_id)).all()
     found += session.scalars(select(Photo).where(Photo.job_id == job_id)).all()

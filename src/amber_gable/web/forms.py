@@ -5,7 +5,7 @@ from collections.abc import AsyncIterator, Callable, Collection
 from typing import Annotated
 
 from fastapi import Depends, Request
-from starlette.datastructures import FormData
+from starlette.datastructures import FormData, QueryParams
 
 from amber_gable.errors import check_all
 from amber_gable.units import QuantityError, System, parse
@@ -31,6 +31,11 @@ class TypedForm:
     def __init__(self, values: FormData) -> None:
         self.values = values
         self.errors: dict[str, str] = {}
+
+    @classmethod
+    def of(cls, query: QueryParams) -> "TypedForm":
+        """Return what an address holds, read like a form."""
+        return cls(FormData(dict(query)))
 
     def raw(self, name: str) -> str:
         value = self.values.get(name)

@@ -53,6 +53,8 @@ class Practice(Row):
     tip_life_l: float = Field(ge=10, le=2000)
     worn_tip_pct: float = Field(ge=0, le=100)
     mask_drape_m: float = Field(ge=0, le=5)
+    open_time_waterborne_min: float = Field(gt=0, le=600)
+    open_time_alkyd_min: float = Field(gt=0, le=600)
 
 
 class LabourRate(Row):

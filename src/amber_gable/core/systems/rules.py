@@ -6,7 +6,7 @@ Not here: the order of steps and their waits (specify), or what a rule asks (kno
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import lru_cache
 from typing import Any
 
 from amber_gable.core.knowledge import Knowledge, Rule
@@ -52,34 +52,64 @@ class Decision:
 
 @dataclass(frozen=True)
 class Match:
-    """A rule that holds."""
+    """A rule that holds, and what it settles."""
 
     rule: Rule
     reason: Reason
+    slots: tuple[str, ...] = ()
 
 
-@cache
-def _asked(when: tuple[str, ...], one_of: tuple[str, ...], unless: tuple[str, ...]) -> tuple[bool, tuple[tuple[str, ...], ...]]:
-    """Return whether a rule is late, and the tags each of its conditions takes: read once, asked for every surface."""
-    conditions = (*when, *one_of, *unless)
-    return any(map(is_late, conditions)), tuple(map(options, conditions))
+class _Table:
+    """A table of rules, told apart by being the same one: a contractor's own prices leave it as it is."""
+
+    def __init__(self, rules: Mapping[str, Rule]) -> None:
+        self.rules = rules
+
+    def __hash__(self) -> int:
+        return id(self.rules)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Table) and self.rules is other.rules
 
 
-def _met(rule: Rule, asked: tuple[tuple[str, ...], ...], said: Mapping[str, str]) -> list[str] | None:
+@dataclass(frozen=True)
+class _Read:
+    """A rule read once for every surface: the tags each of its conditions takes, and what it settles."""
+
+    name: str
+    rule: Rule
+    needed: tuple[tuple[str, ...], ...]
+    one_of: tuple[tuple[str, ...], ...]
+    unless: frozenset[str]
+    slots: tuple[str, ...]
+
+
+@lru_cache(maxsize=8)
+def _read(table: _Table) -> tuple[tuple[_Read, ...], tuple[_Read, ...]]:
+    """Return the rules that are asked first, and those that ask what the first chose."""
+    found: tuple[list[_Read], list[_Read]] = ([], [])
+    for name, rule in table.rules.items():
+        late = any(map(is_late, (*rule.when, *rule.any, *rule.unless)))
+        unless = frozenset(tag for condition in rule.unless for tag in options(condition))
+        slots = tuple(slot for slot in SLOTS if getattr(rule, slot) is not None)
+        found[late].append(_Read(name, rule, tuple(map(options, rule.when)), tuple(map(options, rule.any)), unless, slots))
+    return tuple(found[0]), tuple(found[1])
+
+
+def _met(read: _Read, said: Mapping[str, str]) -> list[str] | None:
     """Return the tags by which a rule holds, or None."""
     met = []
-    needed, one_of = len(rule.when), len(rule.when) + len(rule.any)
-    for tags in asked[:needed]:
+    for tags in read.needed:
         for tag in tags:
             if tag in said:
                 met.append(tag)
                 break
         else:
             return None
-    if any(tag in said for tags in asked[one_of:] for tag in tags):
+    if not read.unless.isdisjoint(said):
         return None
-    if rule.any:
-        one = next((tag for tags in asked[needed:one_of] for tag in tags if tag in said), None)
+    if read.one_of:
+        one = next((tag for tags in read.one_of for tag in tags if tag in said), None)
         return None if one is None else [*met, one]
     return met
 
@@ -88,23 +118,25 @@ def matching(knowledge: Knowledge, tags: Tags, late: bool) -> list[Match]:
     """Return the rules that hold, of those that are late or of those that are not."""
     found = []
     said = tags.said
-    for name, rule in knowledge.systems.rules.items():
-        rule_is_late, asked = _asked(rule.when, rule.any, rule.unless)
-        if rule_is_late != late:
-            continue
-        met = _met(rule, asked, said)
-        if met is None:
-            continue
-        because = tuple(dict.fromkeys(said[tag] for tag in met))
-        found.append(Match(rule, Reason(name, rule.why, because, rule.school, rule.source)))
+    for read in _read(_Table(knowledge.systems.rules))[late]:
+        met = _met(read, said)
+        if met is not None:
+            rule = read.rule
+            because = tuple(dict.fromkeys(said[tag] for tag in met))
+            found.append(Match(rule, Reason(read.name, rule.why, because, rule.school, rule.source), read.slots))
     return found
 
 
-def decide(matches: Iterable[Match], slot: str) -> Decision | None:
-    """Return what the rule of the highest priority says of one thing; of equals, the one that asks more."""
-    spoken = [(m, getattr(m.rule, slot)) for m in matches if getattr(m.rule, slot) is not None]
-    if not spoken:
-        return None
+def decide(matches: Iterable[Match]) -> dict[str, Decision]:
+    """Return what the rule of the highest priority says of each thing; of equals, the one that asks more."""
+    spoken: dict[str, list[tuple[Match, Any]]] = {}
+    for match in matches:
+        for slot in match.slots:
+            spoken.setdefault(slot, []).append((match, getattr(match.rule, slot)))
+    return {slot: _decided(spoken[slot]) for slot in SLOTS if slot in spoken}
+
+
+def _decided(spoken: list[tuple[Match, Any]]) -> Decision:
     spoken.sort(key=lambda pair: (-pair[0].rule.priority, -len(pair[0].rule.when), pair[0].reason.rule))
     first, value = spoken[0]
     others = tuple((v, m.reason) for m, v in spoken[1:] if v != value and m.rule.priority > 10)

@@ -12,7 +12,7 @@ from typing import Any
 from amber_gable.core.knowledge import Family, Knowledge, StepRow, Wait
 from amber_gable.core.systems.check import TECHNIQUES
 from amber_gable.core.systems.facts import Facts
-from amber_gable.core.systems.rules import SLOTS, Decision, Match, Reason, chosen_steps, decide, least_coats, matching, prime_level
+from amber_gable.core.systems.rules import Decision, Match, Reason, chosen_steps, decide, least_coats, matching, prime_level
 from amber_gable.core.systems.tags import Tags, holds, tags_of
 
 SPOT_PHASE, PRIME_PHASE, UNDERCOAT_PHASE, COAT_PHASE, SEALER_PHASE = 500, 510, 520, 600, 700
@@ -122,7 +122,7 @@ class System:
 
 
 def _decisions(matches: Sequence[Match], facts: Facts) -> dict[str, Decision]:
-    decided = {slot: found for slot in SLOTS if (found := decide(matches, slot)) is not None}
+    decided = decide(matches)
     decided["prime"] = prime_level(matches)
     least, coats = least_coats(matches), decided.get("coats")
     if least and coats and least.value > coats.value:

@@ -123,6 +123,8 @@ class Elevation(EditableRow, Base):
     access: Mapped[str | None]
     ground: Mapped[str]
     ground_slope_pct: Mapped[float]
+    # Where work may stop besides corners and openings: [metres from the left, kind], downspouts and ends of boards.
+    joints: Mapped[list[Any]] = mapped_column(default=list)
     building: Mapped[Building] = relationship(back_populates="elevations", lazy="raise")
     openings: Mapped[list["Opening"]] = relationship(
         back_populates="elevation", lazy="raise", order_by="Opening.left_m, Opening.sill_m, Opening.id", passive_deletes=True

@@ -58,6 +58,17 @@ class Reading(EditableRow, Base):
     __table_args__ = (Index("ix_readings_job_id_taken_at", "job_id", "taken_at"),)
 
 
+class Sighting(EditableRow, Base):
+    """Weather that somebody on site sees coming: it overrules the forecast from one moment to another."""
+
+    __tablename__ = "sightings"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str]
+    said_at: Mapped[datetime]
+    from_at: Mapped[datetime]
+    until_at: Mapped[datetime]
+
+
 class Change(Row, Base):
     """One row before and after one change; changes of one action share a set."""
 

@@ -40,6 +40,7 @@ def windows(request: Request, context: Ctx, job: TheJob, surface: str = "") -> H
         band=windows_band(job, ahead, ahead.step_at(now), selected, context.knowledge),
         plan=plan_of(job, ahead, day_start(ahead, now)),
         now_step=ahead.step_at(now) - hours.axis.first,
+        rain=[datetime.fromtimestamp(from_s, ahead.zone) for from_s, _ in outlook.seen_rain(context, job, now)],
         **shared,
     )
 
@@ -61,6 +62,7 @@ def surface_hours(request: Request, context: Ctx, job: TheJob, surface_id: str, 
         context,
         "windows/_surface.html",
         job=job,
+        surface_id=surface_id,
         name=next(r.name for r in hours.rows if r.surface_id == surface_id),
         moment=ahead.local(step),
         state=STATE_NAMES[int(ahead.windows.states[row, step])],

@@ -1,0 +1,68 @@
+"""The stop line: on a phone before the wall. How far, by when, then stop; and the rain that somebody sees."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+
+from amber_gable.services import changes, outlook, stopline
+from amber_gable.services.context import Context
+from amber_gable.services.jobs import rules_of
+from amber_gable.services.stopline import JOINT_KINDS, Asked
+from amber_gable.store.models import Job
+from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.forms import Typed, TypedForm
+from amber_gable.web.routes.jobs import sent
+from amber_gable.web.templating import page
+from amber_gable.web.views.stopline import drawing_of, words_of
+
+router = APIRouter(prefix="/jobs/{job_id}")
+
+
+def _asked(job: Job, form: TypedForm) -> Asked:
+    """Return where work stands, as the address or the form says it."""
+    usual = rules_of(job).painters
+    asked = Asked(
+        coat=form.optional_whole("coat", 1, 6, "First to sixth coat.") or 1,
+        painters=form.optional_whole("painters", 1, 20, "1 to 20 painters.") or usual,
+        begins="right" if form.raw("begins") == "right" else "left",
+        done_m=form.quantity("done_m", "length", job.units) if form.raw("done_m") else 0.0,  # type: ignore[arg-type]
+    )
+    form.done()
+    return asked
+
+
+def _values(context: Context, job: Job, surface_id: str, asked: Asked) -> dict[str, Any]:
+    status = outlook.status(context, job)
+    found = stopline.stop_for(context, job, outlook.outlook(context, job, status), surface_id, asked)
+    with context.reading() as session:
+        undoable = changes.undo_label(session, job.id)
+    return {
+        "job": job, "stage": "windows", "stop": found, "status": status, "undoable": undoable, "kinds": JOINT_KINDS,
+        "said": words_of(found, job.units), "drawing": drawing_of(found, context.knowledge, job.units),  # type: ignore[arg-type]
+        "surfaces": outlook.painted_surfaces(job),
+    }  # fmt: skip
+
+
+@router.get("/stop/{surface_id}", name="stop_line")
+def stop_page(request: Request, context: Ctx, job: TheJob, surface_id: str) -> HTMLResponse:
+    asked = _asked(job, TypedForm.of(request.query_params))
+    return page(request, context, "stop/page.html", **_values(context, job, surface_id, asked))
+
+
+@router.post("/stop/{surface_id}", name="move_stop")
+def move_stop(request: Request, context: Ctx, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
+    """Answer with how far it is from where work stands now; only rain that is seen is written down."""
+    asked = _asked(job, form)
+    if form.raw("verb") == "rain":
+        stopline.see_rain(context, job, form.raw("rain_at"))
+    return page(request, context, "stop/_answer.html", **_values(context, job, surface_id, asked))
+
+
+@router.post("/stop/{surface_id}/joints", name="add_joint")
+def add_joint(request: Request, context: Ctx, job: TheJob, surface_id: str, form: Typed) -> Response:
+    at = form.si("joint_at", "length", "ft" if job.units == "us" else "m")
+    form.done()
+    elevation_id = next((e.id for e in job.building.elevations for s in e.surfaces if s.id == surface_id), "")
+    stopline.add_joint(context, job, elevation_id, form.raw("joint_kind"), at)
+    return sent(request.url_for("stop_line", job_id=job.id, surface_id=surface_id))

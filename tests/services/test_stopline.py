@@ -1,0 +1,102 @@
+"""The stop line of a real wall: it follows hours, hands and what somebody sees coming."""
+
+from datetime import datetime
+
+import pytest
+
+from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.services import changes, jobs, outlook, stopline
+from amber_gable.services.context import step_clock
+from amber_gable.services.stopline import Asked, stop_for
+from amber_gable.services.systems.coatings import coatings_of
+
+
+def stop(opened, job, name="East wall", **asked):
+    whole = jobs.whole(opened, job.id)
+    surface = next(s for e in whole.building.elevations for s in e.surfaces if s.name == name)
+    ahead = outlook.outlook(opened, whole, outlook.status(opened, whole))
+    return stop_for(opened, whole, ahead, surface.id, Asked(**asked))
+
+
+@pytest.fixture
+def morning(opened, job):
+    """Four hours on: the dew is gone and the walls are open."""
+    step_clock(opened, 4.0)
+    return jobs.whole(opened, job.id)
+
+
+def test_a_wet_wall_is_not_begun(opened, job):
+    found = stop(opened, job)
+    assert found.line is None
+    assert found.why.rule in ("wet", "dew-margin", "humidity", "air-temp-low", "surface-temp-low")
+    assert found.limit_at > found.now
+
+
+def test_pace_and_areas_are_those_of_the_take_off(opened, morning):
+    found = stop(opened, morning)
+    coat = coatings_of(opened, morning)[found.surface.id].hours[0]
+    assert found.pace_m2_h == pytest.approx(51.329 / coat * 2, rel=1e-3)
+    assert found.line.ahead[-1].area_m2 == pytest.approx(51.329, abs=0.01)
+    assert found.line.ahead[-1].at_h == pytest.approx(coat / 2, rel=1e-3)
+    assert stop(opened, morning, painters=4).line.ahead[-1].at_h == pytest.approx(coat / 4, rel=1e-3)
+    # Half of the width done: what is left is counted from there.
+    half = stop(opened, morning, done_m=38 * 0.3048 / 2)
+    assert half.line.ahead[-1].area_m2 < 0.55 * 51.329
+    assert stop(opened, morning, begins="right").line.ahead[-1].joint.name == "the left corner"
+
+
+def test_rain_that_somebody_sees_moves_the_stop_at_once_and_is_taken_back(opened, morning):
+    before = stop(opened, morning, painters=1)
+    assert before.line.is_whole or before.line.stop
+    stopline.see_rain(opened, morning, "16:30")
+    seen = stop(opened, morning, painters=1)
+    # Four rain-free hours before half past four: the quarter-hour that begins at half past twelve is the last.
+    assert f"{seen.limit_at:%H:%M}" == "12:45"
+    assert seen.why.rule == "rain"
+    assert seen.line.stop.area_m2 < before.line.stop.area_m2
+    assert seen.line.stop.at_h <= (seen.limit_at - seen.now).total_seconds() / 3600
+    assert seen.rain[0].strftime("%H:%M") == "16:30"
+    stopline.see_rain(opened, morning, "14:00")
+    sooner = stop(opened, morning, painters=1)
+    assert sooner.line is None
+    assert sooner.why.rule == "rain"
+    assert any("Shutters" in words for words in sooner.dry_work)
+    with opened.reading() as session:
+        set_id, label = changes.undo_label(session, morning.id)
+    assert label == "rain seen at 14:00"
+    changes.undo(opened, set_id)
+    assert stop(opened, morning, painters=1).line.stop == seen.line.stop
+    # Once it is over nothing is overruled any more.
+    step_clock(opened, 24.0)
+    assert stop(opened, morning).rain is None
+
+
+@pytest.mark.parametrize("typed", ["", "soon", "25:00", "03:00"])
+def test_a_time_that_says_nothing_is_refused(opened, morning, typed):
+    with pytest.raises(FieldErrors) as caught:
+        stopline.see_rain(opened, morning, typed)
+    assert set(caught.value.errors) == {"rain_at"}
+
+
+def test_a_downspout_is_a_place_to_stop(opened, morning):
+    east = next(e for e in morning.building.elevations if e.name == "East")
+    plain = [r.joint.name for r in stop(opened, morning).line.ahead]
+    stopline.add_joint(opened, morning, east.id, "downspout", 8.2)
+    names = [r.joint.name for r in stop(opened, morning).line.ahead]
+    assert set(names) - set(plain) == {"the downspout"}
+    with pytest.raises(FieldErrors) as caught:
+        stopline.add_joint(opened, morning, east.id, "tree", 80.0)
+    assert set(caught.value.errors) == {"joint_kind", "joint_at"}
+    stopline.remove_joint(opened, morning, east.id, 0)
+    assert [r.joint.name for r in stop(opened, morning).line.ahead] == plain
+
+
+def test_what_cannot_be_is_refused(opened, morning):
+    for asked, field in (({"painters": 30}, "painters"), ({"done_m": 99.0}, "done_m")):
+        with pytest.raises(FieldErrors) as caught:
+            stop(opened, morning, **asked)
+        assert set(caught.value.errors) == {field}
+    ahead = outlook.outlook(opened, morning, outlook.status(opened, morning))
+    with pytest.raises(NotFoundError):
+        stop_for(opened, morning, ahead, "nowhere", Asked())
+    assert isinstance(stop(opened, morning).limit_at, datetime)
