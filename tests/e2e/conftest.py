@@ -100,3 +100,11 @@ def quiet_page(page: Page) -> Iterator[Page]:
     page.on("pageerror", lambda e: said.append(str(e)))
     yield page
     assert said == []
+
+
+def step_clock(page: Page, *hours: int) -> None:
+    """Step the demonstration's clock, each time until the page shows it."""
+    for h in hours:
+        before = page.locator("[data-clock]").get_attribute("datetime")
+        page.get_by_role("button", name=f"Step the demonstration clock by {h} h", exact=True).click()
+        expect(page.locator("[data-clock]")).not_to_have_attribute("datetime", before)

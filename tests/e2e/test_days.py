@@ -6,14 +6,9 @@ from datetime import datetime
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.e2e.conftest import step_clock
+
 pytestmark = pytest.mark.e2e
-
-
-def step(page: Page, *hours: int) -> None:
-    for h in hours:
-        before = page.locator("[data-clock]").get_attribute("datetime")
-        page.get_by_role("button", name=f"Step the demonstration clock by {h} h", exact=True).click()
-        expect(page.locator("[data-clock]")).not_to_have_attribute("datetime", before)
 
 
 def shown_time(page: Page) -> datetime:
@@ -32,20 +27,20 @@ def test_a_day_from_dew_to_dusk_and_the_front_after_it(quiet_page: Page, site):
     start = re.search(r"at (\d\d):(\d\d)", lead.inner_text())
     assert 8 <= int(start[1]) <= 11, "late in the morning, once the dew is gone"
 
-    step(page, 3, 1, 1)
+    step_clock(page, 3, 1, 1)
     expect(lead).to_have_text(re.compile(r"^Paint the .* now\.$"))
     expect(until).to_have_count(0)
     # The drawing beside it shows a side that may be painted.
     assert "var(--open)" in {s.get_attribute("fill") for s in first.locator(".morning-house .band-surface").all()}
 
     # After dusk the sentence speaks of tomorrow, and the forecast is the newest.
-    step(page, 3, 3, 3)
+    step_clock(page, 3, 3, 3)
     assert shown_time(page).hour == 20
     expect(lead).to_contain_text("tomorrow at")
     expect(page.locator(".bar-facts")).to_contain_text(re.compile(r"forecast \d+ (min|h)"))
 
     # Thursday: rain. Nothing is opened, and every shut hour says why.
-    step(page, 24, 3, 3, 3, 3, 3)
+    step_clock(page, 24, 3, 3, 3, 3, 3)
     assert shown_time(page).strftime("%a %H") == "Thu 11"
     page.goto(site.job("windows"))
     expect(page.locator("[data-caption]").first).to_contain_text("shut:")

@@ -7,6 +7,8 @@ import pytest
 from icalendar import Calendar
 from playwright.sync_api import Page, expect
 
+from tests.e2e.conftest import step_clock
+
 pytestmark = pytest.mark.e2e
 
 COTTAGE = {
@@ -172,9 +174,7 @@ def test_a_stopped_weather_service_is_said_and_everything_goes_on(quiet_page: Pa
     page.goto(site.url)
     site.weather.stop()
     # Eight hours on, the forecast in hand is no longer the newest.
-    for _ in range(3):
-        page.get_by_role("button", name="Step the demonstration clock by 3 h").click()
-        page.wait_for_load_state()
+    step_clock(page, 3, 3, 3)
     expect(page.locator(".notice")).to_contain_text("cannot be reached")
     expect(page.locator(".notice")).to_contain_text(re.compile(r"9 h 5\d min old"))
     for stage in ("survey", "takeoff", "windows", "schedule", "log"):

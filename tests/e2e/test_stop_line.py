@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.e2e.conftest import step_clock
 from tests.e2e.test_access import violations
 
 pytestmark = pytest.mark.e2e
@@ -18,9 +19,7 @@ def test_the_stop_joint_moves_when_a_shower_is_typed_in(quiet_page: Page, site):
     page = quiet_page
     page.set_viewport_size({"width": 360, "height": 740})
     page.goto(site.job("windows"))
-    for hours, clock in ((3, "09:5"), (1, "10:5")):
-        page.get_by_role("button", name=f"Step the demonstration clock by {hours} h").click()
-        expect(page.locator("[data-clock]")).to_contain_text(clock)
+    step_clock(page, 3, 1)
     page.goto(site.job("windows"))
     href = page.get_by_role("link", name="East wall").first.get_attribute("href")
     surface = re.search(r"surface=([\w-]{36})", href)[1]

@@ -64,6 +64,12 @@ def choose(knowledge: Knowledge, family: str, facts: Facts, sheen: str = "", pre
     return max(fitting, key=fit, default=None)
 
 
+def candidates(knowledge: Knowledge, family: str, facts: Facts) -> list[Product]:
+    """Return every product of a family that may go on a ground, what goes on coldest first."""
+    fitting = [p for p in knowledge.products.values() if p.family == family and _may_go_on(p, facts, knowledge)]
+    return sorted(fitting, key=lambda p: (p.min_surface_temp_c, p.name))
+
+
 def _may_go_on(product: Product, facts: Facts, knowledge: Knowledge) -> bool:
     family = knowledge.substrates[facts.substrate].family
     return (not product.goes_on or family in product.goes_on) and facts.substrate not in product.not_on and not _saponifies(product, facts)

@@ -109,7 +109,9 @@ def assemble(observed: Sequence[ObservedHour], forecast: Sequence[dict[str, Any]
         if later - earlier > timedelta(hours=3):
             times = [t for t in times if t >= first]
             break
-    table = {name: np.array([float(rows[t][name]) for t in times]) for name in _NAMES}
+    # A file may not know where the wind comes from: then nobody does, for all of it.
+    known = [n for n in _NAMES if all(rows[t][n] is not None for t in times)]
+    table = {name: np.array([float(rows[t][name]) for t in times]) for name in known}
     chance = [
         # An observed hour rained or did not; its amount says so.
         100.0 * (rows[t]["rain_mm"] > 0) if rows[t]["rain_probability_pct"] is None else rows[t]["rain_probability_pct"]

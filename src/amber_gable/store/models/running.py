@@ -17,6 +17,8 @@ class ForecastIssue(Row, Base):
     issued_at: Mapped[datetime]
     fetched_at: Mapped[datetime]
     hours: Mapped[list[Any]]
+    # "service", or "file" for hours that somebody read in.
+    source: Mapped[str] = mapped_column(default="service")
     __table_args__ = (UniqueConstraint("place", "issued_at"),)
 
 

@@ -4,14 +4,19 @@ from datetime import UTC, datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
-from fastapi.responses import HTMLResponse
+from fastapi.responses import HTMLResponse, Response
+from starlette.datastructures import UploadFile
 
 from amber_gable.core.windows import STATE_NAMES
 from amber_gable.core.windows.words import spoken
-from amber_gable.errors import NotFoundError
-from amber_gable.services import morning, outlook
+from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.exchange.weatherfile import MOST_BYTES
+from amber_gable.services import morning, outlook, weatherfiles
 from amber_gable.services.outlook import day_start
+from amber_gable.services.remedies import better
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.forms import Typed
+from amber_gable.web.routes.jobs import sent
 from amber_gable.web.sentences import next_step
 from amber_gable.web.templating import page, zone_of
 from amber_gable.web.views.hours import DAYS, curves_of, hours_of, plan_of
@@ -40,9 +45,30 @@ def windows(request: Request, context: Ctx, job: TheJob, surface: str = "") -> H
         band=windows_band(job, ahead, ahead.step_at(now), selected, context.knowledge),
         plan=plan_of(job, ahead, day_start(ahead, now)),
         now_step=ahead.step_at(now) - hours.axis.first,
+        file=weatherfiles.current(context, job),
         rain=[datetime.fromtimestamp(from_s, ahead.zone) for from_s, _ in outlook.seen_rain(context, job, now)],
         **shared,
     )
+
+
+@router.post("/windows/weather", name="take_weather")
+def take_weather(request: Request, context: Ctx, job: TheJob, form: Typed) -> Response:
+    upload = form.values.get("file")
+    if not isinstance(upload, UploadFile) or not upload.filename:
+        raise FieldErrors({"file": "Choose a file: hourly weather as CSV or JSON."})
+    try:
+        weatherfiles.take(context, job, upload.file.read(MOST_BYTES + 1))
+    except FieldErrors as fault:
+        # Every fault by its row, at the one field there is.
+        said = "; ".join(f"{where}: {what}" if where != "file" else what for where, what in fault.errors.items())
+        raise FieldErrors({"file": said}) from fault
+    return sent(request.url_for("windows", job_id=job.id))
+
+
+@router.post("/windows/weather/forget", name="forget_weather")
+def forget_weather(request: Request, context: Ctx, job: TheJob) -> Response:
+    weatherfiles.forget(context, job)
+    return sent(request.url_for("windows", job_id=job.id))
 
 
 @router.get("/windows/{surface_id}", name="surface_hours")
@@ -67,6 +93,8 @@ def surface_hours(request: Request, context: Ctx, job: TheJob, surface_id: str, 
         moment=ahead.local(step),
         state=STATE_NAMES[int(ahead.windows.states[row, step])],
         reasons=[spoken(r, job.units) for r in ahead.windows.reasons(row, step)],  # type: ignore[arg-type]
+        better=better(context, job, ahead, surface_id, step),
+        states=STATE_NAMES,
         surface_temp_c=float(climate.surface_temp_c[row, step]),
         air_temp_c=float(climate.air_temp_c[step]),
         dew_point_c=float(climate.dew_point_c[step]),

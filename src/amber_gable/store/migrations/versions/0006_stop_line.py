@@ -1,4 +1,4 @@
-"""Joints of a wall where work may stop; weather that somebody sees coming."""
+"""Joints of a wall where work may stop; weather that somebody sees coming, and weather from files."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -12,6 +12,8 @@ down_revision = "0005"
 def upgrade() -> None:
     with op.batch_alter_table("elevations", schema=None) as batch_op:
         batch_op.add_column(sa.Column("joints", sa.JSON(none_as_null=True), nullable=False, server_default="[]"))
+    with op.batch_alter_table("forecast_issues", schema=None) as batch_op:
+        batch_op.add_column(sa.Column("source", sa.String(), nullable=False, server_default="service"))
     op.create_table(
         "sightings",
         sa.Column("job_id", sa.String(), nullable=False),
