@@ -2,11 +2,13 @@
 
 import copy
 import json
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from amber_gable.services.reckonings import find, reckon
 from tests.services.test_reckonings import refused
@@ -153,6 +155,73 @@ def test_the_sun_rule_decides_what_a_warm_wall_in_the_sun_is():
     assert (capped["state"], shaded["state"]) == ("tight", "shut")
     assert "sun" in rules(capped)
     assert "sun" in rules(shaded)
+
+
+@pytest.mark.parametrize(
+    ("first", "offsets"), [("2026-03-07T00:00:00-06:00", ("-06:00", "-05:00")), ("2026-10-31T00:00:00-05:00", ("-05:00", "-06:00"))]
+)
+def test_no_hour_is_lost_or_doubled_when_the_clocks_change(first, offsets):
+    """Chicago springs forward on 8 March and falls back on 1 November 2026; the sun does not."""
+    start = datetime.fromisoformat(first).astimezone(UTC)
+    given = steady(hours=72)
+    for n, one in enumerate(given["hours"]):
+        one["time"] = (start + timedelta(hours=n)).isoformat()
+    found = answer("windows", given)["surfaces"][0]
+    assert len(found["hours"]) == 72
+    days = [(datetime.fromisoformat(s["from"]), datetime.fromisoformat(s["until"])) for s in found["starts"]]
+    assert {d[0].isoformat()[-6:] for d in days[:2]} == set(offsets)
+    # From one day to the next the first start moves by the minutes of the season, not by an hour of the clock.
+    gap = days[1][0] - days[0][0]
+    assert abs(gap - timedelta(hours=24)) <= timedelta(minutes=15)
+
+
+def test_polar_day_and_night():
+    summer, winter = steady(hours=60), steady(hours=60)
+    for n, (light, dark) in enumerate(zip(summer["hours"], winter["hours"], strict=True)):
+        light["time"] = (datetime.fromisoformat("2026-06-20T00:00:00+00:00") + timedelta(hours=n)).isoformat()
+        dark["time"] = (datetime.fromisoformat("2026-12-20T00:00:00+00:00") + timedelta(hours=n)).isoformat()
+    north = {"latitude_deg": 78.2, "longitude_deg": 15.6, "time_zone": "Arctic/Longyearbyen"}
+    days, nights = (answer("windows", given | north)["surfaces"][0] for given in (summer, winter))
+    assert not any("daylight" in rules(h) for h in days["hours"])
+    assert all("daylight" in rules(h) for h in nights["hours"])
+    assert nights["starts"] == []
+
+
+@given(st.floats(35, 70), st.floats(1, 25))
+@settings(max_examples=12)
+def test_drier_air_never_shuts_an_hour_by_dew(humidity, drier):
+    damp, dry = (
+        answer("windows", steady(hours=48, rel_humidity_pct=round(h, 2), cloud_pct=0.0)) for h in (humidity, max(humidity - drier, 2))
+    )
+    by_dew = ("dew-margin", "wet", "humidity")
+    for one, other in zip(damp["surfaces"][0]["hours"], dry["surfaces"][0]["hours"], strict=True):
+        broken = {r["rule"] for r in other["reasons"] if r["margin"] < 0 and r["rule"] in by_dew}
+        assert broken <= {r["rule"] for r in one["reasons"] if r["margin"] < 0}
+        assert other["dew_margin_c"] >= one["dew_margin_c"] - 1e-6
+
+
+@given(st.floats(-15, 25), st.floats(0.5, 10))
+@settings(max_examples=12)
+def test_warmer_air_never_cools_a_wall(temp, warmer):
+    cool, warm = (answer("windows", steady(hours=30, air_temp_c=round(t, 2), cloud_pct=30.0)) for t in (temp, temp + warmer))
+    pairs = zip(cool["surfaces"][0]["hours"], warm["surfaces"][0]["hours"], strict=True)
+    assert all(b["surface_temp_c"] >= a["surface_temp_c"] - 1e-6 for a, b in pairs)
+
+
+@pytest.mark.parametrize(
+    ("name", "stricter"),
+    [
+        ("min_surface_temp_c", 16.0), ("max_surface_temp_c", 24.0), ("min_air_temp_c", 21.5), ("max_rel_humidity_pct", 60.0),
+        ("min_dew_margin_c", 8.0), ("rain_free_h", 14.0), ("hold_h", 36.0), ("touch_h", 6.0),
+    ],
+)  # fmt: skip
+def test_a_stricter_label_never_opens_an_hour(name, stricter):
+    order = ("shut", "tight", "open")
+    loose = copy.deepcopy(WINDOWS)
+    strict = loose | {"product": loose["product"] | {name: stricter}}
+    states = [[order.index(h["state"]) for h in answer("windows", b)["surfaces"][0]["hours"]] for b in (loose, strict)]
+    assert all(b <= a for a, b in zip(*states, strict=True))
+    assert states[0] != states[1], "the limit does speak"
 
 
 @pytest.mark.parametrize(

@@ -97,7 +97,8 @@ def _minds(wall: Wall, row: Access) -> tuple[tuple[str, ...], str]:
         barred = "a wire is nearer than 3 m (10 ft): nothing stands here until it is isolated or shielded"
     minds = []
     if wall.line_distance_m is not None and not barred:
-        minds.append(f"a wire at {wall.line_distance_m:.1f} m: nothing comes nearer to it than 3 m (10 ft)")
+        feet = wall.line_distance_m / 0.3048
+        minds.append(f"a wire at {wall.line_distance_m:.1f} m ({feet:.0f} ft): nothing comes nearer to it than 3 m (10 ft)")
     if wall.slope_pct > row.max_slope_pct:
         minds.append(f"falls {wall.slope_pct:g} %: {row.label.lower()} stands on up to {row.max_slope_pct:g} %; level it or choose another")
     if not wall.ground.is_firm:
@@ -182,7 +183,8 @@ class Way:
 def _faults(wall: Wall, row: Access) -> list[str]:
     found = []
     if wall.top_m > row.reach_m:
-        found.append(f"{wall.name}: reaches {row.reach_m:g} m, the top is at {wall.top_m:.1f} m")
+        reach, top = (f"{v:.1f} m ({v / 0.3048:.0f} ft)" for v in (row.reach_m, wall.top_m))
+        found.append(f"{wall.name}: reaches {reach}, the top is at {top}")
     if wall.slope_pct > row.max_slope_pct:
         found.append(f"{wall.name}: the ground falls {wall.slope_pct:g} %")
     if row.needs_firm_ground and not wall.ground.is_firm:

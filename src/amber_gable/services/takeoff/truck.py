@@ -163,12 +163,13 @@ def mark(context: Context, job: Job, key: str, state: str) -> None:
     words = {"on": "loaded", "off": "not loaded", "back": "back", "out": "not back"}
     if state not in words:
         raise NotFoundError("There is no such mark.")
+    # Before the change begins: no transaction stays open while something is reckoned.
+    if state == "on" and all(key != known.key for known in truck_list(context, job, TASKS).rows):
+        raise NotFoundError("This is not on the list (any more).")
     with changing(context, f"truck: {words[state]}", job.id) as change:
         row = next((r for r in queries.loaded(change.session, job.id, day) if r.key == key), None)
         if state == "on":
             if row is None:
-                if all(key != known.key for known in truck_list(context, job, TASKS).rows):
-                    raise NotFoundError("This is not on the list (any more).")
                 change.add(Loaded(id=new_id(), version=1, job_id=job.id, day=day, key=key, is_back=False))
             return
         found = require(row, "row")
