@@ -10,7 +10,9 @@ demo:
 	@PYTHON="$(PYTHON)" sh scripts/setup.sh run
 	@exec $(RUN)/amber-gable demo --port $(PORT) $(if $(FRESH),--fresh)
 
-test: setup-test lint unit e2e
+# One run for all tests: what waits for the browser leaves its core to what reckons.
+test: setup-test lint
+	$(RUN)/pytest -n 2
 
 setup:
 	@PYTHON="$(PYTHON)" sh scripts/setup.sh run

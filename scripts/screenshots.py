@@ -101,8 +101,10 @@ def take(browser: Browser, url: str) -> None:
     shot("phone-morning")
     page.goto(f"{job}/truck")
     shot("phone-truck")
-    page.goto(f"{job}/survey/walk/go")
-    shot("phone-walk")
+    page.goto(f"{job}/windows")
+    wall = re.findall(r'surface=([\w-]{36})"[^>]*>East wall<', page.content())[0]
+    page.goto(f"{job}/stop/{wall}?painters=1&done_m=8")
+    shot("phone-stop-line")
     page.context.add_cookies([{"name": "theme", "value": "glare", "url": url}])
     page.set_viewport_size(DESK)
     page.goto(f"{job}/windows")
