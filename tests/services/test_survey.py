@@ -15,7 +15,7 @@ from amber_gable.demo import seed
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange import jobbundle
 from amber_gable.exchange.shelf import write_csv
-from amber_gable.services import changes, jobs, shelf
+from amber_gable.services import changes, jobs, shelf, stopline
 from amber_gable.services.survey import blocks, features, findings, gates, items, openings, photos, quick, site_tests, surfaces, walk
 from amber_gable.services.survey.areas import net_area_m2
 from amber_gable.services.survey.bundle import export
@@ -126,6 +126,8 @@ EDITS = {
     "an extra": lambda c, j: extras.add(c, j.id, ExtraFacts("Paint the mailbox", hours=1.5)),
     "an extra signed": lambda c, j: extras.sign(c, j.id, extras.extras_of(c, j.id)[0].id, "The heir"),
     "a bid": lambda c, j: bids.move(c, j, BidFacts("lost", reason="Price")),
+    "rain seen": lambda c, j: stopline.see_rain(c, j, "15:00"),
+    "a joint": lambda c, j: stopline.add_joint(c, j, elevation(j, "East").id, "downspout", 4.0),
     "loaded": lambda c, j: truck.mark(c, j, "tool:pole", "on"),
     "a candidate": lambda c, j: add_candidate(c, j, "Body", "Kiln", "#b0602a"),
     "data sheets": lambda c, j: shelf.take(c, write_csv("coating", c.knowledge.products).replace("62.00", "59.00").encode(), j.id, False),

@@ -154,6 +154,19 @@ def test_an_extra_that_cannot_be_priced_is_refused(client, opened, job, typed_in
     assert len(extras_of(opened, job.id)) == 1
 
 
+def test_signed_extras_are_paid_besides_the_price(client, opened, job):
+    sill = extras_of(opened, job.id)[0]
+    assert "With extras" not in plain(client.get(f"/jobs/{job.id}/price"))
+    send(client, f"/jobs/{job.id}/price/extras/{sill.id}/sign", {"signed_by": "Odile Tansy"})
+    # 285 and 5.5 % of tax, halves of a cent up: 300.68.
+    together = f"${job_takeoff(opened, job).price.total + Decimal('300.68'):,.2f}"
+    for path in ("price", "price/changes"):
+        shown = plain(client.get(f"/jobs/{job.id}/{path}"))
+        assert "$300.68" in shown
+        assert together in shown
+    assert together in words_of(client.get(f"/jobs/{job.id}/papers/proposal.pdf").content)
+
+
 def test_extras_bids_and_truck_over_http(client, opened, job):
     send(client, f"/jobs/{job.id}/price/extras", {"what": "Two boards", "unit_price": "board", "quantity": "10 ft"})
     added = next(x for x in extras_of(opened, job.id) if x.unit_price == "board")

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.price import cents
@@ -57,6 +58,22 @@ def extras_of(context: Context, job_id: str) -> Sequence[Extra]:
 
 def unsigned(rows: Sequence[Extra]) -> list[Extra]:
     return [row for row in rows if not row.signed_by]
+
+
+@dataclass(frozen=True)
+class Signed:
+    """What signed extras come to: before tax, with it, and their hours."""
+
+    net: Decimal
+    total: Decimal
+    hours: float
+
+
+def signed(rows: Sequence[Extra], known: Knowledge) -> Signed:
+    """Return what the owner pays besides the price that was agreed."""
+    kept = [row for row in rows if row.signed_by]
+    net = sum((cents(row.price) for row in kept), Decimal(0))
+    return Signed(net, net + cents(net * Decimal(repr(known.money.tax_pct)) / 100), sum(row.hours for row in kept))
 
 
 def add(context: Context, job_id: str, facts: ExtraFacts) -> None:

@@ -23,7 +23,8 @@ def price_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     found = alternatives.range_of(context, job)
     return page(
         request, context, "price/page.html", range=found, spread=said.spread_of(found, writer(context)), said=said,
-        warranties=said.warranties(values["takeoff"], context.knowledge), **values,
+        warranties=said.warranties(values["takeoff"], context.knowledge),
+        besides=extras.signed(extras.extras_of(context, job.id), context.knowledge), **values,
     )  # fmt: skip
 
 
@@ -44,7 +45,7 @@ def changes_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     rows = extras.extras_of(context, job.id)
     return page(
         request, context, "price/changes.html", standing=revisions.standing(context, job), extras=rows, unsigned=extras.unsigned(rows),
-        said=said, **stage_values(context, job, "changes"),
+        besides=extras.signed(rows, context.knowledge), said=said, **stage_values(context, job, "changes"),
     )  # fmt: skip
 
 

@@ -94,7 +94,7 @@ def proposal_values(context: Context, job: Job) -> dict[str, Any]:
         "told": told_to_owner(specs, context.knowledge), "hazards": hazards_of(specs, context.knowledge),
         "exclusions": exclusions(specs, context.knowledge), "warranties": price_words.warranties(takeoff, context.knowledge),
         "range": alternatives.range_of(context, job), "others": alternatives.alternatives(context, job),
-        "unsigned": extras.unsigned(extras.extras_of(context, job.id)),
+        "besides": extras.signed(extras.extras_of(context, job.id), context.knowledge),
     }  # fmt: skip
 
 
