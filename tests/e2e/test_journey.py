@@ -159,6 +159,7 @@ def test_hours_are_scrubbed_without_asking_the_server(quiet_page: Page, site):
 def test_colour_is_never_alone(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.job("windows"))
+    expect(page.locator("#hour-word")).not_to_be_empty()
     page.evaluate("const s = document.getElementById('hour'); s.value = 42; s.dispatchEvent(new Event('input'))")
     shapes = page.locator(".band-surface[data-state]").all()
     assert {s.get_attribute("data-state") for s in shapes} >= {"open", "tight"}
