@@ -56,5 +56,7 @@ def test_each_change_is_said_in_words():
     assert (line.litres, line.hours, line.money) == (pytest.approx(6.2), 5.0, 500.0)
     # What belongs to no part: half an hour of set-up, 40 of whole cans and rounding.
     assert (rest.key, rest.hours, rest.money) == ("", pytest.approx(0.5), pytest.approx(40.0))
+    (wider, _) = change_order(before, replace(before, parts=(replace(part, area_m2=60.0),), total=2150.0)).lines
+    assert (wider.what, wider.area_m2) == ((), (51.3, 60.0))
     (gone,) = [v for v in change_order(before, replace(before, parts=())).lines if v.key == "w"]
     assert (gone.what, gone.money) == (("left out",), -1800.0)

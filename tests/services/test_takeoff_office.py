@@ -130,6 +130,11 @@ def test_bids_come_in_the_order_of_their_follow_up(opened):
         ("Tollkeeper's House", "won", None),
     ]  # fmt: skip
     assert bids.won_share(found) == (1, 1)
+    # Only what was paced and never sent is a range.
+    paced = quick_job(opened)
+    assert [s.job.id for s in bids.standings(opened) if s.low < s.likely < s.high] == [paced.id]
+    bids.move(opened, paced, BidFacts("sent"))
+    assert all(s.low == s.likely == s.high for s in bids.standings(opened))
     boathouse = found[0].job
     sent = found[0].sent_total
     # A dearer painter afterwards does not change what was sent.
@@ -170,6 +175,13 @@ def test_the_list_follows_the_work(opened):
     assert {"tool:gun-extension", "tool:airless-pump", "tool:injection-card"} <= coating - washing
     cans = {f"can:{lot.key}" for lot in job_takeoff(opened, boathouse).lots if any(v.step.startswith("coat") for v in lot.lines)}
     assert {key for key in coating if key.startswith("can:")} == cans
+
+
+def test_paint_from_stock_is_loaded_on_the_day_it_goes_on(opened, job):
+    def from_stock(task):
+        return [row.label for row in truck.truck_list(opened, job, (task,)).rows if row.key.startswith("stock:")]
+
+    assert (from_stock("Prime"), from_stock("Wash")) == (["Rivermark Wood Primer, from stock"], [])
 
 
 def test_rates_are_kept_told_and_undone(opened, job):

@@ -76,6 +76,26 @@ class Price:
     def amount(self, key: str) -> Decimal:
         return next(line.amount for line in self.lines if line.key == key)
 
+    @property
+    def direct(self) -> Decimal:
+        """Direct cost: all but overhead and margin."""
+        return sum((line.amount for line in self.lines if line.key not in ("overhead", "margin")), Decimal(0))
+
+
+def _bare(direct: Decimal, money: Money) -> tuple[Decimal, Decimal]:
+    """Return the overhead on a direct cost, and the price before tax that leaves the margin, not rounded."""
+    overhead = cents(direct * Decimal(repr(money.overhead_pct)) / 100)
+    return overhead, (direct + overhead) / (1 - Decimal(repr(money.margin_pct)) / 100)
+
+
+def price_of_hours(hours: float, money: Money) -> Decimal:
+    """Return what painter-hours alone cost before tax: an extra that no unit price covers."""
+    return cents(_bare(Decimal(repr(hours)) * Decimal(repr(money.labour_per_h)), money)[1])
+
+
+def tax_on(net: Decimal, money: Money) -> Decimal:
+    return cents(net * Decimal(repr(money.tax_pct)) / 100)
+
 
 def _share(key: str, label: str, amount: Decimal, how: str, pct: Decimal, base: Decimal) -> PriceLine:
     return PriceLine(key, label, amount, how, (("pct", pct), ("base", base)), ("base",))
@@ -102,11 +122,10 @@ def price_of(costs: Costs, money: Money) -> Price:
     labour = cents(rate * hours)
     hire, disposal = cents(costs.access), cents(money.disposal)
     direct = paint + sundries + markup + labour + hire + disposal
-    overhead = cents(direct * Decimal(repr(money.overhead_pct)) / 100)
-    bare = (direct + overhead) / (1 - Decimal(repr(money.margin_pct)) / 100)
+    overhead, bare = _bare(direct, money)
     step = Decimal(repr(money.rounding))
     net = cents((bare / step).to_integral_value(ROUND_CEILING) * step)
-    tax = cents(net * Decimal(repr(money.tax_pct)) / 100)
+    tax = tax_on(net, money)
     total = net + tax
     share = {name: Decimal(repr(getattr(money, name))) for name in ("markup_pct", "overhead_pct", "margin_pct")}
     lines = (

@@ -17,9 +17,15 @@ class Driver:
     low: float
     high: float
 
+    def down(self, likely: float) -> float:
+        return max(likely - min(self.low, self.high), 0.0)
+
+    def up(self, likely: float) -> float:
+        return max(max(self.low, self.high) - likely, 0.0)
+
     def spread(self, likely: float) -> float:
         """Return how far it moves the price, at most."""
-        return max(likely - self.low, self.high - likely, 0.0)
+        return max(self.down(likely), self.up(likely))
 
 
 @dataclass(frozen=True)
@@ -42,7 +48,7 @@ def price_range(likely: float, drivers: Sequence[Driver]) -> PriceRange:
     drivers : sequence of Driver
         Independent of one another.
     """
-    down = sum(max(likely - min(d.low, d.high), 0.0) ** 2 for d in drivers) ** 0.5
-    up = sum(max(max(d.low, d.high) - likely, 0.0) ** 2 for d in drivers) ** 0.5
+    down = sum(d.down(likely) ** 2 for d in drivers) ** 0.5
+    up = sum(d.up(likely) ** 2 for d in drivers) ** 0.5
     ordered = tuple(sorted(drivers, key=lambda d: -d.spread(likely)))
     return PriceRange(max(likely - down, 0.0), likely, likely + up, ordered)

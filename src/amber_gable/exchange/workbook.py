@@ -23,7 +23,6 @@ class Bill:
 
     job: str
     lots: Sequence[Lot]
-    kept_roles: Sequence[str]
     sundries: Sequence[Sundry]
     hours: Sequence[tuple[str, str, Work]]
     days: Days
@@ -132,7 +131,7 @@ def _lots(sheets: _Sheets) -> None:
         bought = lot.packs.litres if lot.packs else 0.0
         sheet.write_row(row, 0, (lot.key, lot.product.name, lot.colour))
         sheet.write_formula(row, 3, f"=SUMIFS(Paint!$N$2:$N$999,Paint!$E$2:$E$999,A{n})", sheets.litres, lot.litres)
-        sheet.write_number(row, 4, int(lot.role in sheets.bill.kept_roles))
+        sheet.write_number(row, 4, int(lot.is_kept))
         reserve = f"=IF(E{n}=1,MAX(D{n}*{names['reserve_pct']}/100,{names['reserve_least_l']}),0)"
         sheet.write_formula(row, 5, reserve, sheets.litres, lot.reserve_l)
         sheet.write_number(row, 6, lot.stock_l, sheets.litres)
@@ -175,7 +174,6 @@ def _price(sheets: _Sheets) -> None:
     bill, r = sheets.bill, sheets.names
     days, price = bill.days, bill.price
     amount = {line.key: float(line.amount) for line in price.lines}
-    direct = sum(amount[key] for key in ("paint", "sundries", "markup", "labour", "access", "disposal"))
     left_h = f"MAX({r['day_h']}-{r['setup_h']},0.25)"
     bare = f"({{direct}}+{{overhead}})/(1-{r['margin_pct']}/100)"
     # Row by row: label, formula (the sheet's own rows by {name}), value.
@@ -191,7 +189,7 @@ def _price(sheets: _Sheets) -> None:
         ("labour", "Labour", f"=ROUND({{hours}}*{r['labour_per_h']},2)", amount["labour"]),
         ("access", "Access hire", f"={r['hire']}", amount["access"]),
         ("disposal", "Disposal", f"={r['disposal']}", amount["disposal"]),
-        ("direct", "Direct cost", "=SUM({paint}:{disposal})", direct),
+        ("direct", "Direct cost", "=SUM({paint}:{disposal})", float(price.direct)),
         ("overhead", "Overhead", f"=ROUND({{direct}}*{r['overhead_pct']}/100,2)", amount["overhead"]),
         ("net", "Price before tax", f"=ROUND(ROUNDUP(ROUND({bare}/{r['rounding']},9),0)*{r['rounding']},2)", float(price.net)),
         ("margin", "of it margin", "={net}-{direct}-{overhead}", amount["margin"]),

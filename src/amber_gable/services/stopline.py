@@ -6,9 +6,10 @@ from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
+from sqlalchemy.orm import Session
 
 from amber_gable.core.drying import open_time_min
-from amber_gable.core.stop_line import Joint, Side, StopLine, joints_of, section_m2, stop_line
+from amber_gable.core.stop_line import Joint, Side, StopLine, joints_of, net_area_between, section_m2, stop_line
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.states import Reason
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
@@ -159,8 +160,7 @@ def stop_for(context: Context, job: Job, ahead: Outlook, surface_id: str, asked:
     at = left + asked.done_m if asked.begins == "left" else right - asked.done_m
     coating = coatings_of(context, job)[surface_id]
     openings = [rect_of(o) for _, o in _inside(surface, elevation.openings, context)]
-    area = region.area_m2 - sum(o.width * o.height for o in openings)
-    pace = _pace(coating, asked, area, crew)
+    pace = _pace(coating, asked, net_area_between(region, openings, left, right), crew)
     now = context.clock.now().astimezone(ahead.zone)
     step = ahead.step_at(now)
     states = ahead.windows.states[row]
@@ -218,6 +218,11 @@ def see_rain(context: Context, job: Job, at: str) -> None:
         )
 
 
+def _wall(session: Session, job: Job, elevation_id: str) -> Elevation:
+    of_job = any(e.id == elevation_id for e in job.building.elevations)
+    return require(session.get(Elevation, elevation_id) if of_job else None, "wall")
+
+
 def add_joint(context: Context, job: Job, elevation_id: str, kind: str, x_m: float) -> None:
     """Note a place on a wall where work may stop: a downspout, or where boards end.
 
@@ -229,7 +234,7 @@ def add_joint(context: Context, job: Job, elevation_id: str, kind: str, x_m: flo
     if kind not in JOINT_KINDS:
         faults["joint_kind"] = "Choose from the list."
     with changing(context, f"a joint: {JOINT_KINDS.get(kind, kind)}", job.id) as change:
-        row = require(change.session.get(Elevation, elevation_id), "wall")
+        row = _wall(change.session, job, elevation_id)
         left, _, right, _ = region_of(row).bounds
         if not left < x_m < right:
             faults["joint_at"] = f"Between the corners: more than 0 and less than {right - left:.2f} m."
@@ -240,7 +245,7 @@ def add_joint(context: Context, job: Job, elevation_id: str, kind: str, x_m: flo
 
 def remove_joint(context: Context, job: Job, elevation_id: str, number: int) -> None:
     with changing(context, "remove a joint", job.id) as change:
-        row = require(change.session.get(Elevation, elevation_id), "wall")
+        row = _wall(change.session, job, elevation_id)
         if not 0 <= number < len(row.joints):
             raise NotFoundError("This joint is not there (any more).")
         change.update(row, {"joints": [j for i, j in enumerate(row.joints) if i != number]})

@@ -131,7 +131,8 @@ def _decisions(matches: Sequence[Match], facts: Facts) -> dict[str, Decision]:
         was = decided["coats"]
         asked = Reason("", "So many coats were asked for on this job.", (), "", "by hand")
         decided["coats"] = Decision(facts.coats, asked, ((was.value, was.reason), *was.overruled))
-    if facts.technique and facts.technique not in [d.value for d in (decided.get("technique"),) if d]:
+    technique = decided.get("technique")
+    if facts.technique and (technique is None or technique.value != facts.technique):
         decided["technique"] = Decision(facts.technique, Reason("", "Asked for on this job.", (), "", "by hand"))
     finish = decided.get("finish")
     if finish and finish.value == "wanted":

@@ -108,6 +108,11 @@ class Lot:
         return self.packs.price if self.packs else 0.0
 
     @property
+    def is_kept(self) -> bool:
+        """Return whether a reserve is kept for touching up: of what is seen."""
+        return self.role in _KEPT
+
+    @property
     def total_l(self) -> float:
         return self.litres + self.reserve_l
 
@@ -171,4 +176,4 @@ def lots_of(lines: Sequence[Line], stock: Sequence[Stocked], knowledge: Knowledg
     for line in lines:
         alike.setdefault((line.product, line.colour), []).append(line)
     found = [lot_of(product, colour, group, stock, knowledge) for (product, colour), group in alike.items()]
-    return tuple(sorted(found, key=lambda lot: (lot.role not in _KEPT, -lot.litres, lot.product_key, lot.colour)))
+    return tuple(sorted(found, key=lambda lot: (not lot.is_kept, -lot.litres, lot.product_key, lot.colour)))

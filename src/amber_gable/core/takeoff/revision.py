@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from typing import Any
 
 VERSION = 1
-# Below these nothing has changed: a hundredth of a litre, a minute, a cent.
-_LITRES, _HOURS, _MONEY = 0.005, 0.0166, 0.005
+# Below these nothing has changed: half a hundredth of a litre, a minute, half a cent, half a hundredth of a square metre.
+_LITRES, _HOURS, _MONEY, _AREA = 0.005, 0.0166, 0.005, 0.005
 # A part that is as it was, but for its share of what is laid on all of them, is no line of its own.
 _SHARE = 0.01
 _WORDS = (("product", "product"), ("colour", "colour"), ("sheen", "sheen"), ("coats", "coats"), ("method", "method"))
@@ -73,7 +73,13 @@ def read_snapshot(values: Mapping[str, Any]) -> Snapshot:
 
 @dataclass(frozen=True)
 class ChangedLine:
-    """What changed on one part; `what` says it in words, one change each."""
+    """What changed on one part; `what` says it in words, one change each.
+
+    Parameters
+    ----------
+    area_m2 : tuple of float or None
+        Before and after; None where it is as it was.
+    """
 
     key: str
     name: str
@@ -81,6 +87,7 @@ class ChangedLine:
     litres: float
     hours: float
     money: float
+    area_m2: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -110,8 +117,6 @@ def _said(before: PartNow, after: PartNow) -> list[str]:
         for name, words in _WORDS
         if getattr(before, name) != getattr(after, name)
     ]
-    if abs(before.area_m2 - after.area_m2) > 0.005:
-        said.append(f"area: {before.area_m2:.1f} → {after.area_m2:.1f} m²")
     said += [f"with: {step.lower()}" for step in after.steps if step not in before.steps]
     said += [f"without: {step.lower()}" for step in before.steps if step not in after.steps]
     return said
@@ -125,9 +130,10 @@ def _line(before: PartNow | None, after: PartNow | None) -> ChangedLine | None:
         return ChangedLine(one.key, one.name, (word,), sign * one.litres, sign * one.hours, sign * one.money)
     litres, hours, money = after.litres - before.litres, after.hours - before.hours, after.money - before.money
     said = _said(before, after)
-    if not said and abs(litres) < _LITRES and abs(hours) < _HOURS and abs(money) < max(_MONEY, _SHARE * before.money):
+    area = (before.area_m2, after.area_m2) if abs(before.area_m2 - after.area_m2) > _AREA else None
+    if not said and area is None and abs(litres) < _LITRES and abs(hours) < _HOURS and abs(money) < max(_MONEY, _SHARE * before.money):
         return None
-    return ChangedLine(after.key, after.name, tuple(said) or ("rates or quantities",), litres, hours, money)
+    return ChangedLine(after.key, after.name, tuple(said) or (() if area else ("rates or quantities",)), litres, hours, money, area)
 
 
 def change_order(before: Snapshot, after: Snapshot) -> ChangeOrder:

@@ -13,7 +13,7 @@ import numpy as np
 from amber_gable.core.climate import Climate
 from amber_gable.core.knowledge import Product
 from amber_gable.core.windows.limits import HouseRules
-from amber_gable.core.windows.states import SHUT, find_windows
+from amber_gable.core.windows.states import find_windows
 
 Kind = Literal["product", "method", "access", "rule", "towel", "wall", "wait"]
 
@@ -87,6 +87,5 @@ def remedies(climate: Climate, row: int, step: int, product: Product, rules: Hou
 
 def better_rows(states: np.ndarray, row: int, step: int) -> list[int]:
     """Return other surfaces that stand better at a moment, the best first."""
-    here = states[row, step]
-    better = [r for r in range(states.shape[0]) if r != row and states[r, step] > max(here, SHUT)]
-    return sorted(better, key=lambda r: -int(states[r, step]))
+    better = np.flatnonzero(states[:, step] > states[row, step])
+    return sorted(map(int, better), key=lambda r: -int(states[r, step]))

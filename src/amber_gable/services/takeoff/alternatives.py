@@ -63,8 +63,10 @@ class Alternative:
 _METHODS = (("roll", "Brush and roller", "roller", ""), ("spray", "Sprayed", "sprayer", ""),
             ("spray-back-roll", "Sprayed and back-rolled", "sprayer", "back-roll"))  # fmt: skip
 
+_SPRAYED = "Drift decides the hours: calm air, cars and plants covered, an injection by the gun is a surgical emergency."
 _CAUTIONS = {
-    "spray": "Drift decides the hours: calm air, cars and plants covered, an injection by the gun is a surgical emergency.",
+    "spray": _SPRAYED,
+    "spray-back-roll": _SPRAYED,
     "one-less": "Less than two thin coats: the label may ask for more, and our warranty falls away.",
 }
 
@@ -92,7 +94,6 @@ def _alternative(context: Context, key: str, label: str, found: JobTakeoff, can_
         for p in found.parts
         if p.lines
     ]
-    caution = _CAUTIONS.get(key.split("-")[0] if key.startswith("spray") else key, "")
     return Alternative(
         key,
         label,
@@ -103,7 +104,7 @@ def _alternative(context: Context, key: str, label: str, found: JobTakeoff, can_
         mean_years(lives),
         is_now,
         can_be_taken,
-        caution,
+        _CAUTIONS.get(key, ""),
     )
 
 
@@ -170,7 +171,7 @@ def _range(context: Context, job: Job) -> PriceRange:
             )
         )
     hours = now.days.hours * _HOURS * known.money.labour_per_h
-    mark = likely / float(sum(line.amount for line in now.price.lines[:6])) if now.price.net else 1.0
+    mark = float(now.price.total / now.price.direct) if now.price.direct else 1.0
     drivers.append(Driver("pace", "Pace of the work", likely - hours * mark, likely + hours * mark))
     coats = max((p.coats for p in now.parts), default=2)
     if job.building.is_quick and coats < 4 and now.parts:

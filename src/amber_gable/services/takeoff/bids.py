@@ -70,7 +70,7 @@ class Standing:
     bid : Bid or None
         None while nobody has touched it: an enquiry.
     low, likely, high : float
-        Its price now; all three alike where it is measured and sent.
+        Its price now; a range only of a quick survey that was not sent yet: the others are firm.
     sent_total : Decimal or None
         What was last sent.
     days_left : int or None
@@ -100,12 +100,17 @@ def bid_of(context: Context, job: Job) -> Bid | None:
 
 
 def _standing(context: Context, job: Job, bid: Bid | None) -> Standing:
-    price = range_of(context, job)
     sent = [h["total"] for h in bid.history if h["state"] == "sent"] if bid else []
+    likely = float(job_takeoff(context, job).price.total)
+    low, high = likely, likely
+    if job.building.is_quick and not sent:
+        # Six take-offs more: only where the range is shown.
+        price = range_of(context, job)
+        low, high = price.low, price.high
     left = None
     if bid and bid.follow_up_on and bid.state in OPEN:
         left = (date.fromisoformat(bid.follow_up_on) - today_of(context, job)).days
-    return Standing(job, bid, price.low, price.likely, price.high, Decimal(sent[-1]) if sent else None, left)
+    return Standing(job, bid, low, likely, high, Decimal(sent[-1]) if sent else None, left)
 
 
 def standings(context: Context) -> list[Standing]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.price import cents
+from amber_gable.core.price import cents, price_of_hours, tax_on
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context
@@ -47,8 +47,7 @@ def price_of(facts: ExtraFacts, known: Knowledge) -> float:
     """Return the price before tax: by the unit as stated in the proposal, else hours with overhead and margin."""
     if facts.unit_price:
         return float(cents(known.unit_prices[facts.unit_price].price * facts.quantity))
-    money = known.money
-    return float(cents(facts.hours * money.labour_per_h * (1 + money.overhead_pct / 100) / (1 - money.margin_pct / 100)))
+    return float(price_of_hours(facts.hours, known.money))
 
 
 def extras_of(context: Context, job_id: str) -> Sequence[Extra]:
@@ -73,7 +72,7 @@ def signed(rows: Sequence[Extra], known: Knowledge) -> Signed:
     """Return what the owner pays besides the price that was agreed."""
     kept = [row for row in rows if row.signed_by]
     net = sum((cents(row.price) for row in kept), Decimal(0))
-    return Signed(net, net + cents(net * Decimal(repr(known.money.tax_pct)) / 100), sum(row.hours for row in kept))
+    return Signed(net, net + tax_on(net, known.money), sum(row.hours for row in kept))
 
 
 def add(context: Context, job_id: str, facts: ExtraFacts) -> None:

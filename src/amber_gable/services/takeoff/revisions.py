@@ -47,8 +47,7 @@ def _part(found: PartTakeoff, takeoff: JobTakeoff, known: Knowledge) -> PartNow:
     per_litre = {(lot.product_key, lot.colour): lot.price / (lot.total_l or 1) for lot in takeoff.lots}
     paint = sum(line.litres * per_litre[line.product, line.colour] for line in found.lines)
     direct = found.hours * money.labour_per_h + paint * (1 + money.markup_pct / 100)
-    base = float(sum(line.amount for line in price.lines if line.key not in ("overhead", "margin")))
-    share = float(price.total) / base if base else 1.0
+    share = float(price.total / price.direct) if price.direct else 1.0
     facts, system = found.spec.part.facts, found.spec.system
     coat = next((line for line in found.lines if line.step == "coat 1"), None)
     return PartNow(

@@ -84,12 +84,12 @@ class TruckList:
 def _rows(takeoff: JobTakeoff, doings: Sequence[Doing], tasks: Sequence[str], painters: int, known: Knowledge) -> Iterable[LoadRow]:
     kept = [d for d in doings if task_of(d.step) in tasks]
     parts = {(d.part, d.step.key) for d in kept}
-    for lot in takeoff.lots:
+    for lot in (lot for lot in takeoff.lots if any((line.part, line.step) in parts for line in lot.lines)):
         for row in lot.stock:
             yield LoadRow(
                 f"stock:{row.id}", "paint", f"{lot.product.name}, from stock", row.place or f"{row.litres:g} L", colour=lot.colour
             )
-        if lot.packs and any((line.part, line.step) in parts for line in lot.lines):
+        if lot.packs:
             cans = ", ".join(f"{count} × {size.name}" for size, count in lot.packs.counts)
             yield LoadRow(f"can:{lot.key}", "paint", lot.product.name, cans, colour=lot.colour)
     for s in applicators(kept, painters, known):

@@ -128,6 +128,6 @@ def bill_of(context: Context, job: Job) -> Bill:
     takeoff, known = job_takeoff(context, job), context.knowledge
     hours = [(p.name, step.label, p.spec.works[step.key]) for p in takeoff.parts for step in p.spec.system.steps]
     return Bill(
-        job=job.name, lots=takeoff.lots, kept_roles=("finish", "sealer"), sundries=takeoff.sundries, hours=hours, days=takeoff.days,
+        job=job.name, lots=takeoff.lots, sundries=takeoff.sundries, hours=hours, days=takeoff.days,
         hire=sum(h.price for h in takeoff.hires), price=takeoff.price, money=known.money, practice=known.practice,
     )  # fmt: skip

@@ -6,19 +6,22 @@ from typing import Any
 
 from markupsafe import Markup
 
-from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.knowledge import Knowledge, UnitPrice
 from amber_gable.core.lives import Lasting, lasting
 from amber_gable.core.price_range import PriceRange
+from amber_gable.core.takeoff.revision import ChangedLine
 from amber_gable.drawing.spread import spread_svg
 from amber_gable.services.takeoff.job import JobTakeoff
 from amber_gable.store.models import Extra
-from amber_gable.units import System, show
+from amber_gable.units import System, convert, show
 
 
 def spread_of(found: PriceRange, money: Callable[..., str]) -> Markup:
     """Return what drives the price, drawn."""
     rows = [
-        (d.label, min(d.low, d.high, found.likely), max(d.low, d.high, found.likely)) for d in found.drivers if d.spread(found.likely) >= 1
+        (d.label, found.likely - d.down(found.likely), found.likely + d.up(found.likely))
+        for d in found.drivers
+        if d.spread(found.likely) >= 1
     ]
     drawn = [(name, low, high, money(low, cents=False), money(high, cents=False)) for name, low, high in rows]
     return Markup(spread_svg(found.likely, drawn, "What drives the price, each from its low to its high end"))
@@ -58,6 +61,22 @@ def more(value: float, decimals: int = 1) -> str:
 def litres(value: float, show: Callable[..., str], system: Any) -> str:
     text = show(abs(value), "volume", system)
     return f"{'+' if value > 0 else '−'}{text}" if abs(value) >= 0.005 else "0"
+
+
+def changed_words(line: ChangedLine, show: Callable[..., str], system: Any) -> str:
+    """Return what changed on a part, areas in the job's units."""
+    area = [f"area: {show(line.area_m2[0], 'area', system)} → {show(line.area_m2[1], 'area', system)}"] if line.area_m2 else []
+    return "; ".join([*line.what, *area])
+
+
+_UNITS = {"m": "a metre", "piece": "each", "m2": "a m²", "h": "an hour"}
+
+
+def unit_price_words(row: UnitPrice, money: Callable[..., str], system: Any) -> str:
+    """Return what a unit costs, by the foot where the job is measured in feet."""
+    if row.unit == "m" and system == "us":
+        return f"{money(row.price * convert(1, 'ft', 'm'))} a foot"
+    return f"{money(row.price)} {_UNITS[row.unit]}"
 
 
 def extra_words(extra: Extra, known: Knowledge, system: System) -> str:
