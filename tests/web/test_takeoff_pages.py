@@ -9,9 +9,12 @@ import openpyxl
 import pytest
 from pypdf import PdfReader
 
+from amber_gable.core.takeoff.revision import ChangedLine
 from amber_gable.services import jobs
 from amber_gable.services.takeoff.extras import extras_of
 from amber_gable.services.takeoff.job import job_takeoff
+from amber_gable.units import show
+from amber_gable.web.views.price import changed_words
 from amber_gable.web.views.rates import typed
 from tests.web.test_pages import errors, send
 
@@ -42,6 +45,7 @@ def test_screen_pdf_workbook_and_csv_show_the_same_totals(client, opened):
         takeoff = job_takeoff(opened, jobs.whole(opened, row.id))
         total = f"${takeoff.price.total:,.2f}"
         assert total in plain(client.get(f"/jobs/{row.id}/price"))
+        assert f"over {takeoff.days.days} days, ${takeoff.price.total:,.0f}" in plain(client.get(f"/jobs/{row.id}/systems"))
         proposal = words_of(client.get(f"/jobs/{row.id}/papers/proposal.pdf").content)
         assert proposal.count(total) >= 2
         for step in (takeoff.price.deposit, takeoff.price.halfway, takeoff.price.rest):
@@ -94,6 +98,8 @@ def test_a_change_order_is_printed_with_its_lines(client, opened, job):
     assert "to be signed" in page
     paper = words_of(client.get(f"/jobs/{job.id}/price/change-order.pdf").content)
     assert "coats: 2 → 3" in paper
+    wider = ChangedLine("w", "East wall", (), 0.0, 0.0, 0.0, (51.3, 60.0))
+    assert [changed_words(wider, show, system) for system in ("us", "metric")] == ["area: 552 ft² → 646 ft²", "area: 51.3 m² → 60.0 m²"]
     assert re.search(r"\+\$[\d,]+\.\d\d", page)[0] in paper
 
 

@@ -41,6 +41,11 @@ class Packs:
     price: float
     leftover_l: float
 
+    @property
+    def said(self) -> str:
+        """Return what is bought in words, the largest first: "4 × 5 gallons, 3 × quart"."""
+        return ", ".join(f"{count} × {size.name}" for size, count in sorted(self.counts, key=lambda c: -c[0].litres))
+
 
 # Price, leftover, containers, and how many of each size from here on: compared in this order.
 _Best = tuple[int, int, int, tuple[int, ...]]

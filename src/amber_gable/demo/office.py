@@ -25,12 +25,14 @@ BIDS: dict[str, tuple[BidFacts, ...]] = {
 def write_office(context: Context) -> None:
     """Write what the office has done, through the services that its clicks go through."""
     by_name = {job.name: jobs.whole(context, job.id) for job in jobs.list_jobs(context)}
+    house = by_name.get("Tollkeeper's House")
+    if house is not None:
+        # Before the bid: what stands on the shelf already is not charged for.
+        stock.add(context, StockFacts("rivermark-wood-primer", "#ca8a34", 3.785, "B-2207", "Workshop, shelf 3"), house.id)
     for name, moves in BIDS.items():
         for facts in moves if name in by_name else ():
             bids.move(context, by_name[name], facts)
-    house = by_name.get("Tollkeeper's House")
     if house is not None:
-        stock.add(context, StockFacts("rivermark-wood-primer", "#ca8a34", 3.785, "B-2207", "Workshop, shelf 3"), house.id)
         revisions.agree(context, house, OWNER, "Colours as on the boards")
         extras.add(context, house.id, ExtraFacts("Replace the sill of the lower right window, west", "sill", 1, 2.5))
     cottage = by_name.get("Quarry Lane 9")

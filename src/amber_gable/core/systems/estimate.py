@@ -1,6 +1,6 @@
 """Estimate: painter-hours, waiting and paint of a system, so that two of them can be compared.
 
-A first figure from the handbook's rates; the take-off and the schedule compute the real ones.
+Labour and paint alone, to tell two systems apart; what a job takes and costs is the take-off's.
 """
 
 from collections.abc import Mapping

@@ -90,8 +90,7 @@ def _rows(takeoff: JobTakeoff, doings: Sequence[Doing], tasks: Sequence[str], pa
                 f"stock:{row.id}", "paint", f"{lot.product.name}, from stock", row.place or f"{row.litres:g} L", colour=lot.colour
             )
         if lot.packs:
-            cans = ", ".join(f"{count} × {size.name}" for size, count in lot.packs.counts)
-            yield LoadRow(f"can:{lot.key}", "paint", lot.product.name, cans, colour=lot.colour)
+            yield LoadRow(f"can:{lot.key}", "paint", lot.product.name, lot.packs.said, colour=lot.colour)
     for s in applicators(kept, painters, known):
         yield LoadRow(f"apply:{s.key}", "apply", s.label, s.buy)
     for s in used_up(kept, known):

@@ -20,6 +20,7 @@ from amber_gable.services.systems.heat import peak_of
 from amber_gable.services.systems.pieces import pieces_of
 from amber_gable.services.systems.silica import all_gates
 from amber_gable.services.systems.specs import Spec, difference, schools_of, specs_of, total
+from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.forms import Typed
@@ -55,7 +56,8 @@ def systems(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     groups = grouped(specs)
     values = stage_values(context, job, "steps")
     return page(
-        request, context, "systems/page.html", specs=specs, spec=spec, groups=groups, total=total(specs), rules=jobs.rules_of(job),
+        request, context, "systems/page.html", specs=specs, spec=spec, groups=groups, takeoff=job_takeoff(context, job),
+        waiting_days=total(specs).waiting_days, rules=jobs.rules_of(job),
         band=systems_band(job, context.knowledge, groups, spec.part.key if spec else None),
         stretches=stretches(spec.system.steps if spec else ()),
         peak=peak_of(context, job, spec.part) if spec else None,

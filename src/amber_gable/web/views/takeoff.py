@@ -19,10 +19,8 @@ from amber_gable.units import System, convert, show
 
 
 def packs_words(packs: Packs | None) -> str:
-    """Return what is bought: "4 × 5 gallons, 3 × quart"."""
-    if packs is None:
-        return "nothing to buy"
-    return ", ".join(f"{count} × {size.name}" for size, count in sorted(packs.counts, key=lambda c: -c[0].litres))
+    """Return what is bought, in words."""
+    return packs.said if packs else "nothing to buy"
 
 
 def cans_of(lot: Lot) -> Markup:
