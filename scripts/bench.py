@@ -80,7 +80,11 @@ def pvlib_alone() -> None:
 def windows_whole() -> None:
     """All physics, all limits, all starts, one product; nothing cached."""
     known = shipped()
-    surfaces = [Surface(f"{a}", a, 90, 0.6, (12.0, 4.0, 40.0, 150.0)[i % 4], 0.4) for i, a in enumerate(FACINGS)]
+    kinds = [known.claddings[name] for name in ("wood", "thin-metal", "stucco", "masonry")]
+    surfaces = [
+        Surface(f"{a}", a, 90, 0.6, kinds[i % 4].areal_heat_capacity_kj_m2k, kinds[i % 4].water_store_mm, slab=kinds[i % 4].slab)
+        for i, a in enumerate(FACINGS)
+    ]
     climate = simulate(PLACE, sample_weather(), surfaces)
     rules = HouseRules(9.0, 30.0, "surface-cap", known.limits, known.tight)
     windows = find_windows(climate, known.products["rivermark-exterior-satin"], rules)

@@ -6,6 +6,7 @@ import numpy as np
 
 from amber_gable.core.sun import Place
 from amber_gable.core.weather import Weather
+from amber_gable.standins.climate_truth import Site, weather
 
 HERON_FERRY = Place(43.80, -91.25, 205.0)
 MIDNIGHT_UTC = datetime(2026, 9, 15, tzinfo=UTC)
@@ -46,3 +47,18 @@ def september(hours: int = 120, mean_c: float = 17.0, swing_c: float = 6.0, dew_
         cloud_pct=np.full(hours, 10.0),
         **more,
     )
+
+
+def simulated(seed: int, days: int, start: datetime = datetime(2026, 9, 1, tzinfo=UTC)) -> Weather:
+    """The stand-in's hidden weather: fronts, showers, dew and fog as they come."""
+    site = Site(seed, HERON_FERRY.latitude_deg, HERON_FERRY.longitude_deg, HERON_FERRY.altitude_m)
+    rows = [weather(site, start.timestamp() + 3600 * h) for h in range(24 * days)]
+
+    def column(name: str) -> np.ndarray:
+        return np.array([getattr(row, name) for row in rows])
+
+    rain = column("rain_mm")
+    return Weather(
+        [start + timedelta(hours=h) for h in range(24 * days)], column("air_temp_c"), np.clip(column("rel_humidity_pct"), 1, 100),
+        column("wind_m_s"), column("cloud_pct"), column("wind_gust_m_s"), column("wind_from_deg"), rain, 100.0 * (rain > 0),
+    )  # fmt: skip

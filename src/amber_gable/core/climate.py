@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from amber_gable.core import sun
 from amber_gable.core.air import Array, dew_point_from_pressure_c, vapour_pressure_pa
+from amber_gable.core.slab import Slab
 from amber_gable.core.surface_temperature import Forcing, Skin, integrate
 from amber_gable.core.weather import QUARTER_S, RAIN_HOUR_S, Grid, Weather
 from amber_gable.core.wetness import rain_on_surfaces_mm_h
@@ -37,6 +38,8 @@ class Surface:
         What the face holds before water runs off; infinite for none.
     shades : tuple of sun.Shade
         What hides the sun from it: trees, neighbours, hills.
+    slab : Slab or None
+        What conducts inward behind its face.
     """
 
     name: str
@@ -46,6 +49,7 @@ class Surface:
     heat_capacity_kj_m2k: float
     water_store_mm: float = float("inf")
     shades: tuple[sun.Shade, ...] = ()
+    slab: Slab | None = None
 
 
 @dataclass(frozen=True)
@@ -141,7 +145,10 @@ def simulate(
         wind_from = weather.wind_from_deg[nearest]
     falling = None
     if rain.any():
-        falling = rain_on_surfaces_mm_h(rain, wind, wind_from, azimuth, tilt) / 3600
+        # Of the step that begins at an instant: the hour's rain in the wind of its middle.
+        middle = wind.copy()
+        middle[:-1] += np.diff(wind) / 2
+        falling = rain_on_surfaces_mm_h(rain, middle, wind_from, azimuth, tilt) / 3600
     forcing = Forcing(
         step_s=step_s,
         air_temp_c=air,
@@ -158,6 +165,7 @@ def simulate(
         solar_absorptance=np.array([s.solar_absorptance for s in surfaces]),
         heat_capacity_j_m2k=np.array([s.heat_capacity_kj_m2k * 1000 for s in surfaces]),
         water_capacity_kg_m2=np.array([s.water_store_mm for s in surfaces]),
+        slabs=tuple(s.slab for s in surfaces),
     )
     state = integrate(forcing, skin)
     temp = state.temp_c if surface_bias_c is None else state.temp_c + surface_bias_c[:, None]

@@ -96,6 +96,7 @@ def climate_surface(surface: Surface, elevation: Elevation, shades: tuple[Shade,
         heat_capacity_kj_m2k=cladding.areal_heat_capacity_kj_m2k,
         water_store_mm=cladding.water_store_mm,
         shades=shades,
+        slab=cladding.slab,
     )
 
 

@@ -4,6 +4,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from amber_gable.core.slab import Slab
+
 
 class Row(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -13,7 +15,16 @@ class Cladding(Row):
     label: str
     areal_heat_capacity_kj_m2k: float = Field(gt=0)
     water_store_mm: float = Field(ge=0)
+    # Of what conducts inward; 0 for a skin.
+    depth_m: float = Field(default=0.0, ge=0)
+    conductivity_w_mk: float = Field(default=0.0, ge=0)
     source: str
+
+    @property
+    def slab(self) -> Slab | None:
+        if not self.depth_m:
+            return None
+        return Slab(self.depth_m, self.conductivity_w_mk, self.areal_heat_capacity_kj_m2k * 1000)
 
 
 class Substrate(Row):

@@ -150,7 +150,7 @@ def windows(given: WindowsIn) -> WindowsOut:
     surfaces = [
         Surface(
             s.name, s.azimuth_deg, s.tilt_deg, s.solar_absorptance, known.claddings[s.cladding].areal_heat_capacity_kj_m2k,
-            known.claddings[s.cladding].water_store_mm,
+            known.claddings[s.cladding].water_store_mm, slab=known.claddings[s.cladding].slab,
         )
         for s in given.surfaces
     ]  # fmt: skip
