@@ -14,7 +14,7 @@ from amber_gable.core.items import item_area_m2, opening_area_m2
 from amber_gable.core.quick import QuickFacts, block_of, openings_for
 from amber_gable.core.site_tests import CARDS, card_for
 from amber_gable.core.site_tests.judge import Subject
-from amber_gable.core.sun import Place, Shade, elevation_angle_deg, on_planes, sky
+from amber_gable.core.sun import Place, Shade, elevation_angle_deg, on_planes, sky, unhidden
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
 
 WOOD, BRICK, STEEL = Subject("wood"), Subject("masonry"), Subject("metal")
@@ -225,7 +225,7 @@ def test_a_tree_takes_the_beam_and_leaves_the_sky():
     hours = np.arange(0, 86400, 900) + datetime(2026, 9, 15, 5, tzinfo=UTC).timestamp()
     above = sky(Place(43.8, -91.25, 205), hours, 0.0)
     tree = Shade(240, 300, 35)
-    free, shaded = (on_planes(above, [258.0], [90.0], shades=s) for s in (None, [[tree]]))
+    free, shaded = (on_planes(above, [258.0], [90.0], seen=s) for s in (None, unhidden(above, [[tree]])))
     behind = tree.hides(above.azimuth_deg, above.elevation_deg) & (above.elevation_deg > 0)
     assert behind.any()
     assert not shaded.direct_sun[0, behind].any()

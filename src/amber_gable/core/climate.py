@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from amber_gable.core import sun
 from amber_gable.core.air import Array, dew_point_from_pressure_c, vapour_pressure_pa
+from amber_gable.core.self_shade import LitTable
 from amber_gable.core.slab import Slab
 from amber_gable.core.surface_temperature import Forcing, Skin, integrate
 from amber_gable.core.weather import QUARTER_S, RAIN_HOUR_S, Grid, Weather
@@ -38,6 +39,8 @@ class Surface:
         What the face holds before water runs off; infinite for none.
     shades : tuple of sun.Shade
         What hides the sun from it: trees, neighbours, hills.
+    lit : LitTable or None
+        What the building's own eaves and wings leave of the sun.
     slab : Slab or None
         What conducts inward behind its face.
     """
@@ -49,6 +52,7 @@ class Surface:
     heat_capacity_kj_m2k: float
     water_store_mm: float = float("inf")
     shades: tuple[sun.Shade, ...] = ()
+    lit: LitTable | None = None
     slab: Slab | None = None
 
 
@@ -137,7 +141,7 @@ def simulate(
     azimuth = np.array([s.azimuth_deg for s in surfaces])
     tilt = np.array([s.tilt_deg for s in surfaces])
     the_sky = sun.sky(place, grid.epoch_s, cloud)
-    light = sun.on_planes(the_sky, azimuth, tilt, shades=[s.shades for s in surfaces])
+    light = sun.on_planes(the_sky, azimuth, tilt, seen=sun.unhidden(the_sky, [s.shades for s in surfaces], [s.lit for s in surfaces]))
     wind_from = None
     if weather.wind_from_deg is not None:
         # A direction cannot be interpolated over north: it holds until the next hour.

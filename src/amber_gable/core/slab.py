@@ -154,4 +154,4 @@ class Inward:
         """Return the temperatures behind one slab's face, shape (..., NODES - 1)."""
         slab = self.slabs[row]
         assert slab is not None, "only a slab has something behind its face"
-        return np.linalg.solve(_modes(slab, 1.0).of_nodes, self._held[..., row, :])
+        return np.asarray(np.linalg.solve(_modes(slab, 1.0).of_nodes, self._held[..., row, :]), dtype=np.float64)

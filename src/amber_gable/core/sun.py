@@ -18,12 +18,15 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from amber_gable.core.air import Array
+from amber_gable.core.self_shade import LitTable
 
 # The upper limb on the horizon with standard refraction.
 HORIZON_DEG = -0.833
 # Below this, light casts no shadow that a painter would follow (reckonings.md).
 DIRECT_MIN_W_M2 = 120.0
 DEFAULT_ALBEDO = 0.2
+# Sun on less of a wall than this is not called sun on it: one paints round it (our assumption).
+SUNLIT_SHARE = 0.2
 
 
 @dataclass(frozen=True)
@@ -156,26 +159,26 @@ def sky(place: Place, epoch_s: Array, cloud_pct: ArrayLike) -> Sky:
 
 
 def on_planes(
-    sky: Sky, azimuth_deg: ArrayLike, tilt_deg: ArrayLike, albedo: float = DEFAULT_ALBEDO, shades: Sequence[Sequence[Shade]] | None = None
+    sky: Sky, azimuth_deg: ArrayLike, tilt_deg: ArrayLike, albedo: float = DEFAULT_ALBEDO, seen: Array | None = None
 ) -> Irradiance:
     """Return the irradiance on planes of any azimuth and tilt.
 
     Parameters
     ----------
     sky : Sky
-        At Q instants.
+        At Q instants; a leading axis is that of an ensemble's members.
     azimuth_deg, tilt_deg : array_like, shape (S,)
         Where each plane faces, clockwise from north, and its tilt (0 flat, 90 wall).
     albedo : float
         Reflectance of the ground, 0 to 1.
-    shades : sequence of sequences of Shade, length S, optional
-        What hides the sun from each plane. The beam and the bright sky round the sun are gone
-        behind it; the rest of the sky is left as it is.
+    seen : ndarray, shape (S, Q), optional
+        The share of each plane that the sun reaches, from `unhidden`. The beam and the bright sky round the sun are gone
+        where it does not; the rest of the sky is left as it is.
 
     Returns
     -------
     Irradiance
-        Arrays of shape (S, Q).
+        Arrays of shape (..., S, Q); of incidence (S, Q).
 
     References
     ----------
@@ -189,27 +192,40 @@ def on_planes(
     cos_tilt = np.cos(tilt)
     cos_incidence = np.clip(cos_tilt * cos_zenith + np.sin(tilt) * np.sin(zenith) * np.cos(sun_azimuth - azimuth), -1, 1)
     projection = np.maximum(cos_incidence, 0)
-    anisotropy = sky.direct_normal_w_m2 / sky.extra_w_m2
+    beam, diffuse, whole = (v[..., None, :] for v in (sky.direct_normal_w_m2, sky.diffuse_w_m2, sky.global_w_m2))
+    anisotropy = beam / sky.extra_w_m2
     # 0.01745 is cos 89°: nearer the horizon the ratio would run away.
     ratio = projection / np.maximum(cos_zenith, 0.01745)
     view_sky = (1 + cos_tilt) / 2
-    seen = _unhidden(sky, shades) if shades is not None and any(shades) else 1.0
-    total = (
-        seen * sky.direct_normal_w_m2 * projection
-        + sky.diffuse_w_m2 * (seen * anisotropy * ratio + (1 - anisotropy) * view_sky)
-        + sky.global_w_m2 * albedo * (1 - cos_tilt) / 2
-    )
-    direct = (cos_incidence > 0) & (sky.elevation_deg > 0) & (sky.direct_normal_w_m2 >= DIRECT_MIN_W_M2) & (seen == 1.0)
+    free = 1.0 if seen is None else seen
+    # One sum over all surfaces, the sun's part and the rest: an ensemble's arrays are large.
+    total = (free * projection) * beam + (free * ratio) * (diffuse * anisotropy)
+    total += view_sky * (diffuse * (1 - anisotropy)) + ((1 - cos_tilt) * (albedo / 2)) * whole
+    direct = ((cos_incidence > 0) & (sky.elevation_deg > 0) & (np.asarray(free) >= SUNLIT_SHARE)) & (beam >= DIRECT_MIN_W_M2)
     return Irradiance(np.maximum(total, 0), np.degrees(np.arccos(cos_incidence)), direct)
 
 
-def _unhidden(sky: Sky, shades: Sequence[Sequence[Shade]]) -> Array:
-    """Return 1 where a plane's sun is free, 0 where something hides it, shape (S, Q)."""
-    hidden = np.zeros((len(shades), len(sky.azimuth_deg)), dtype=bool)
-    for row, of_plane in zip(hidden, shades, strict=True):
+def unhidden(sky: Sky, shades: Sequence[Sequence[Shade]], lit: Sequence[LitTable | None] = ()) -> Array | None:
+    """Return the share of each plane that the sun reaches, shape (S, Q); None where nothing stands in its way.
+
+    Parameters
+    ----------
+    sky : Sky
+    shades : sequence of sequences of Shade, length S
+        What stands round the building.
+    lit : sequence of LitTable or None, length S or 0
+        What the building itself leaves of the sun.
+    """
+    if not any(shades) and not any(lit):
+        return None
+    seen = np.ones((len(shades), len(sky.azimuth_deg)))
+    for row, of_plane in zip(seen, shades, strict=True):
         for shade in of_plane:
-            row |= shade.hides(sky.azimuth_deg, sky.elevation_deg)
-    return np.where(hidden, 0.0, 1.0)
+            row[shade.hides(sky.azimuth_deg, sky.elevation_deg)] = 0.0
+    for row, table in zip(seen, lit, strict=False):
+        if table is not None:
+            row *= table.at(sky.azimuth_deg, sky.elevation_deg)
+    return seen
 
 
 def true_elevation_deg(place: Place, epoch_s: Array) -> Array:

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from amber_gable.core.climate import Surface as ClimateSurface
 from amber_gable.core.climate import simulate
 from amber_gable.core.knowledge import Knowledge, Product
+from amber_gable.core.self_shade import LitTable
 from amber_gable.core.sun import Place, Shade
 from amber_gable.core.weather import Weather, with_rain
 from amber_gable.core.windows import HouseRules, Windows, find_windows_each
@@ -24,6 +25,7 @@ from amber_gable.services.context import Context
 from amber_gable.services.forecasts import ForecastStatus
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.rules import JobRules, house_rules
+from amber_gable.services.shade import lit_tables, shades_of
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store import queries
@@ -74,19 +76,10 @@ def painted_surfaces(job: Job) -> list[Surface]:
     return [s for elevation in job.building.elevations for s in elevation.surfaces if s.is_painted]
 
 
-def shades_of(job: Job, elevation: Elevation) -> tuple[Shade, ...]:
-    """Return what hides the sun from an elevation: what stands round the whole house, and before this side."""
-    return tuple(
-        Shade(f.shade_from_deg, f.shade_to_deg, f.shade_up_to_deg)
-        for f in job.features
-        if f.elevation_id in (None, elevation.id)
-        and f.shade_from_deg is not None
-        and f.shade_to_deg is not None
-        and f.shade_up_to_deg is not None
-    )
-
-
-def climate_surface(surface: Surface, elevation: Elevation, shades: tuple[Shade, ...], knowledge: Knowledge) -> ClimateSurface:
+def climate_surface(
+    surface: Surface, elevation: Elevation, shades: tuple[Shade, ...], knowledge: Knowledge, lit: LitTable | None = None
+) -> ClimateSurface:
+    """Return what the weather sees of a surface."""
     cladding = knowledge.claddings[knowledge.substrates[surface.substrate].cladding]
     return ClimateSurface(
         name=surface.name,
@@ -96,6 +89,7 @@ def climate_surface(surface: Surface, elevation: Elevation, shades: tuple[Shade,
         heat_capacity_kj_m2k=cladding.areal_heat_capacity_kj_m2k,
         water_store_mm=cladding.water_store_mm,
         shades=shades,
+        lit=lit,
         slab=cladding.slab,
     )
 
@@ -114,7 +108,7 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
         If there is no forecast yet, or nothing to paint.
     """
     now = context.clock.now()
-    surfaces = _climate_surfaces(job, context.knowledge)
+    surfaces = _climate_surfaces(context, job)
     if not surfaces:
         raise PlanError("No surface of this job is marked to be painted.", "surfaces")
     products = products_of(context, job)
@@ -160,9 +154,10 @@ def rules_for(context: Context, job: Job) -> HouseRules:
     return house_rules(rules_of(job), context.knowledge, schools_of(context, job))
 
 
-def _climate_surfaces(job: Job, knowledge: Knowledge) -> list[tuple[str, ClimateSurface]]:
+def _climate_surfaces(context: Context, job: Job) -> list[tuple[str, ClimateSurface]]:
+    lit = lit_tables(context, job)
     return [
-        (s.id, climate_surface(s, elevation, shades_of(job, elevation), knowledge))
+        (s.id, climate_surface(s, elevation, shades_of(job, elevation), context.knowledge, lit.get(s.id)))
         for elevation in job.building.elevations
         for s in elevation.surfaces
         if s.is_painted
@@ -189,7 +184,7 @@ def _compute(
 def shifted(context: Context, job: Job, surface_id: str, by_c: float) -> Windows:
     """Return the windows of one surface, its temperature shifted by what a reading found."""
     now = context.clock.now()
-    pair = [(i, s) for i, s in _climate_surfaces(job, context.knowledge) if i == surface_id]
+    pair = [(i, s) for i, s in _climate_surfaces(context, job) if i == surface_id]
     place, products = place_of(job), products_of(context, job)
     weather = _as_seen(forecasts.weather_for(context, place, now), seen_rain(context, job, now))
     climate = simulate(place, weather, [s for _, s in pair], surface_bias_c=np.array([by_c]))

@@ -6,7 +6,8 @@ import numpy as np
 
 from amber_gable.core import sun
 from amber_gable.services.context import Context
-from amber_gable.services.outlook import place_of, shades_of
+from amber_gable.services.outlook import place_of
+from amber_gable.services.shade import shades_of
 from amber_gable.store.models import Job
 
 _STEP_S = 1800.0
@@ -27,7 +28,7 @@ def sun_side(context: Context, job: Job, now: datetime) -> str | None:
     def compute() -> str:
         start, end = midnight.timestamp(), (midnight + timedelta(days=1)).timestamp()
         above = sun.sky(place_of(job), np.arange(start, end, _STEP_S), 0.0)
-        light = sun.on_planes(above, [a for _, a, _ in facing], [90.0] * len(facing), shades=[s for _, _, s in facing])
+        light = sun.on_planes(above, [a for _, a, _ in facing], [90.0] * len(facing), seen=sun.unhidden(above, [s for _, _, s in facing]))
         return facing[int(np.argmax(light.total_w_m2.sum(axis=1)))][0]
 
     return context.cached(key, compute)

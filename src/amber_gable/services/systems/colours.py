@@ -9,14 +9,15 @@ import numpy as np
 
 from amber_gable.core.colour import lrv_pct
 from amber_gable.core.light import Light, lights_at, seen_hex
-from amber_gable.core.sun import Irradiance, Place, Shade, Sky, on_planes, rise_and_set, sky
+from amber_gable.core.sun import Irradiance, Place, Shade, Sky, on_planes, rise_and_set, sky, unhidden
 from amber_gable.core.systems.samples import BRUSH_OUT
 from amber_gable.core.systems.zones import MOST, ZONES, BoardPlan, board_plan, looks
 from amber_gable.core.takeoff import coverage
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context
-from amber_gable.services.outlook import place_of, shades_of
+from amber_gable.services.outlook import place_of
+from amber_gable.services.shade import shades_of
 from amber_gable.services.systems.choices import choice_of
 from amber_gable.services.systems.specs import Spec
 from amber_gable.store import queries
@@ -169,7 +170,7 @@ def _day(place: Place, midnight: datetime, facing: Sequence[tuple[str, float, fl
     # To the next midnight, so that a day of 23 or 25 hours is whole.
     seconds = ((midnight + timedelta(days=1)).astimezone(UTC) - midnight.astimezone(UTC)).total_seconds()
     above = sky(place, midnight.timestamp() + np.arange(0, seconds, _STEP_S), 0.0)
-    planes = on_planes(above, [f[1] for f in facing], [f[2] for f in facing], shades=[f[3] for f in facing])
+    planes = on_planes(above, [f[1] for f in facing], [f[2] for f in facing], seen=unhidden(above, [f[3] for f in facing]))
     rise, fall = rise_and_set(place, midnight)
 
     def step_at(moment: datetime) -> int:

@@ -4,7 +4,8 @@ from dataclasses import dataclass, replace
 
 from amber_gable.core.peak_heat import peak_surface_temp_c
 from amber_gable.services.context import Context
-from amber_gable.services.outlook import climate_surface, place_of, shades_of
+from amber_gable.services.outlook import climate_surface, place_of
+from amber_gable.services.shade import lit_tables, shades_of
 from amber_gable.services.systems.parts import Part
 from amber_gable.store.models import Job
 
@@ -27,7 +28,7 @@ def peak_of(context: Context, job: Job, part: Part) -> Peak | None:
     if family not in _FAMILIES or not part.facts.is_sunny or pair is None:
         return None
     elevation, surface = pair
-    new = climate_surface(surface, elevation, shades_of(job, elevation), context.knowledge)
+    new = climate_surface(surface, elevation, shades_of(job, elevation), context.knowledge, lit_tables(context, job).get(surface.id))
     old_lrv = surface.old_lrv_pct
     colours = [new] if old_lrv is None else [new, replace(new, solar_absorptance=1 - old_lrv / 100)]
     found = context.cached(("peak", place_of(job), tuple(colours)), lambda: peak_surface_temp_c(place_of(job), colours))
