@@ -12,6 +12,8 @@ from numpy.typing import NDArray
 
 from amber_gable.core import sun
 from amber_gable.core.air import Array, dew_point_from_pressure_c, vapour_pressure_pa
+from amber_gable.core.knowledge.rows import Stock
+from amber_gable.core.moisture import moisture_pct
 from amber_gable.core.self_shade import LitTable
 from amber_gable.core.slab import Slab
 from amber_gable.core.surface_temperature import Forcing, Skin, integrate
@@ -43,6 +45,8 @@ class Surface:
         What the building's own eaves and wings leave of the sun.
     slab : Slab or None
         What conducts inward behind its face.
+    stock : Stock or None
+        How it takes up water; None for what takes up none.
     """
 
     name: str
@@ -54,6 +58,26 @@ class Surface:
     shades: tuple[sun.Shade, ...] = ()
     lit: LitTable | None = None
     slab: Slab | None = None
+    stock: Stock | None = None
+
+
+@dataclass(frozen=True)
+class Told:
+    """What somebody found on a surface: it overrules what was computed, from its moment on.
+
+    Parameters
+    ----------
+    surface : int
+    at_s : float
+        Seconds since 1970.
+    water_kg_m2, moisture_pct : float or None
+        By palm; by meter, or what a wash left.
+    """
+
+    surface: int
+    at_s: float
+    water_kg_m2: float | None = None
+    moisture_pct: float | None = None
 
 
 @dataclass(frozen=True)
@@ -70,6 +94,12 @@ class Climate:
         Of the hour an instant lies in.
     surface_temp_c, dew_margin_c, water_kg_m2 : ndarray, shape (S, Q)
     direct_sun, wet : ndarray of bool, shape (S, Q)
+    wind_from_deg : ndarray, shape (Q,), or None
+        Where it is known.
+    moisture_pct : ndarray, shape (S, Q), or None
+        NaN for surfaces that take up no water; None where there is no other.
+    moisture_max_pct, lrv_pct : ndarray, shape (S,), optional
+        What each surface's meter may show at most; how light its new colour is.
     """
 
     grid: Grid
@@ -87,11 +117,15 @@ class Climate:
     water_kg_m2: Array
     direct_sun: NDArray[np.bool_]
     wet: NDArray[np.bool_]
+    wind_from_deg: Array | None = None
+    moisture_pct: Array | None = None
+    moisture_max_pct: Array | None = None
+    lrv_pct: Array | None = None
 
     def of_surfaces(self, rows: Sequence[int]) -> "Climate":
         """Return the climate of some of the surfaces."""
-        names = ("surface_temp_c", "dew_margin_c", "water_kg_m2", "direct_sun", "wet")
-        return replace(self, **{name: getattr(self, name)[list(rows)] for name in names})
+        names = ("surface_temp_c", "dew_margin_c", "water_kg_m2", "direct_sun", "wet", "moisture_pct", "moisture_max_pct", "lrv_pct")
+        return replace(self, **{n: v[list(rows)] for n in names if (v := getattr(self, n)) is not None})
 
 
 def _of_the_hour(grid: Grid, weather: Weather, values: Array | None) -> Array:
@@ -111,6 +145,7 @@ def simulate(
     *,
     step_s: float = QUARTER_S,
     surface_bias_c: Array | None = None,
+    told: Sequence[Told] = (),
 ) -> Climate:
     """Run the physics for surfaces through weather.
 
@@ -124,6 +159,8 @@ def simulate(
         Integration step; quarter-hours are fine enough (tests halve it).
     surface_bias_c : ndarray, shape (S,), optional
         What site readings found the surfaces to be warmer than computed; added to temperatures.
+    told : sequence of Told
+        What palms and meters found; what lies before the weather begins is left out.
 
     Returns
     -------
@@ -171,7 +208,9 @@ def simulate(
         water_capacity_kg_m2=np.array([s.water_store_mm for s in surfaces]),
         slabs=tuple(s.slab for s in surfaces),
     )
-    state = integrate(forcing, skin)
+    found = [(t, int(np.ceil((t.at_s - grid.epoch_s[0]) / step_s - 1e-9))) for t in told]
+    found = [(t, q) for t, q in found if 0 <= q < len(grid.epoch_s)]
+    state = integrate(forcing, skin, told=[(t.surface, q, t.water_kg_m2) for t, q in found if t.water_kg_m2 is not None])
     temp = state.temp_c if surface_bias_c is None else state.temp_c + surface_bias_c[:, None]
     gust = wind if weather.wind_gust_m_s is None else grid.sampled(weather, weather.wind_gust_m_s)
     return Climate(
@@ -190,4 +229,28 @@ def simulate(
         water_kg_m2=state.water_kg_m2,
         direct_sun=light.direct_sun,
         wet=state.water_kg_m2 > WET_KG_M2,
+        wind_from_deg=wind_from,
+        # By what was computed: one reading of today says nothing of the days that a board remembers.
+        moisture_pct=_moisture(surfaces, state.temp_c, forcing, state.water_kg_m2, found),
+        moisture_max_pct=np.array([s.stock.max_pct if s.stock else np.inf for s in surfaces]),
+        lrv_pct=100 * (1 - np.array([s.solar_absorptance for s in surfaces])),
     )
+
+
+def _moisture(
+    surfaces: Sequence[Surface], temp_c: Array, forcing: Forcing, water: Array, found: Sequence[tuple[Told, int]],
+) -> Array | None:  # fmt: skip
+    """Return the moisture of every surface that takes up water, shape (..., S, Q)."""
+    if all(s.stock is None for s in surfaces):
+        return None
+    out = np.full(temp_c.shape, np.nan)
+    for row, surface in enumerate(surfaces):
+        if surface.stock is None:
+            continue
+        face = temp_c[..., row, :]
+        told = [(q, t.moisture_pct) for t, q in found if t.surface == row and t.moisture_pct is not None]
+        falls = None if forcing.rain_kg_m2_s is None else forcing.rain_kg_m2_s[..., row, :]
+        out[..., row, :] = moisture_pct(
+            surface.stock, face, forcing.vapour_pa, forcing.wind_m_s, water[..., row, :], falls, forcing.step_s, told
+        )
+    return out

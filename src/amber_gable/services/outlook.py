@@ -13,16 +13,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from amber_gable.core.climate import Surface as ClimateSurface
-from amber_gable.core.climate import simulate
+from amber_gable.core.climate import Told, simulate
 from amber_gable.core.knowledge import Knowledge, Product
 from amber_gable.core.self_shade import LitTable
 from amber_gable.core.sun import Place, Shade
 from amber_gable.core.weather import Weather, with_rain
-from amber_gable.core.windows import HouseRules, Windows, find_windows_each
+from amber_gable.core.windows import HouseRules, More, Windows, find_windows_each
 from amber_gable.errors import PlanError
 from amber_gable.services import forecasts
 from amber_gable.services.context import Context
+from amber_gable.services.drift import property_round
 from amber_gable.services.forecasts import ForecastStatus
+from amber_gable.services.found import stock_of, told_of
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.rules import JobRules, house_rules
 from amber_gable.services.shade import lit_tables, shades_of
@@ -91,6 +93,7 @@ def climate_surface(
         shades=shades,
         lit=lit,
         slab=cladding.slab,
+        stock=stock_of(surface, knowledge),
     )
 
 
@@ -112,23 +115,25 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
     if not surfaces:
         raise PlanError("No surface of this job is marked to be painted.", "surfaces")
     products = products_of(context, job)
-    rules = rules_for(context, job)
     # The two observed days start at the hour; within it, nothing moves by itself.
     hour = now.replace(minute=0, second=0, microsecond=0)
     seen = seen_rain(context, job, now)
+    found = told_of(context, job, [surface_id for surface_id, _ in surfaces], now)
+    each = rules_each(context, job)
     key = (
         place_of(job),
         job.time_zone,
         seen,
+        found,
         known.issue_id,
         known.observed_to,
         hour,
         tuple(surface_id for surface_id, _ in surfaces),
         tuple(surface for _, surface in surfaces),
         tuple(products[surface_id] for surface_id, _ in surfaces),
-        rules,
+        tuple(each[surface_id] for surface_id, _ in surfaces),
     )
-    return context.cached(key, lambda: _compute(context, job, now, surfaces, products, rules, key))
+    return context.cached(key, lambda: _compute(context, job, now, surfaces, products, found, key))
 
 
 def seen_rain(context: Context, job: Job, now: datetime) -> tuple[tuple[float, float], ...]:
@@ -151,7 +156,31 @@ def products_of(context: Context, job: Job) -> dict[str, Product]:
 
 def rules_for(context: Context, job: Job) -> HouseRules:
     """Return the limits that a job's windows are judged by."""
-    return house_rules(rules_of(job), context.knowledge, schools_of(context, job))
+    return house_rules(rules_of(job), context.knowledge, schools_of(context, job), more_of(context, job))
+
+
+def more_of(context: Context, job: Job) -> More:
+    """Return what a job asks beyond the common limits: moisture, deep tints, and what lies downwind of a sprayer."""
+    if rules_of(job).method != "sprayer":
+        return More()
+    bearings, all_round = property_round(job)
+    return More(context.knowledge.spray, bearings, all_round)
+
+
+def rules_each(context: Context, job: Job) -> dict[str, HouseRules]:
+    """Return the limits of every painted surface by its id: each side by the way it is reached (handbook 3)."""
+    known, own = context.knowledge, rules_of(job)
+    base = rules_for(context, job)
+    found = {}
+    for elevation in job.building.elevations:
+        way = known.access.get(elevation.access or "")
+        rules = (
+            base
+            if way is None
+            else house_rules(own.model_copy(update={"access": elevation.access}), known, schools_of(context, job), base.more)
+        )
+        found.update({s.id: rules for s in elevation.surfaces if s.is_painted})
+    return found
 
 
 def _climate_surfaces(context: Context, job: Job) -> list[tuple[str, ClimateSurface]]:
@@ -170,13 +199,14 @@ def _compute(
     now: datetime,
     surfaces: Sequence[tuple[str, ClimateSurface]],
     products: Mapping[str, Product],
-    rules: HouseRules,
+    found: Sequence[Told],
     key: tuple[object, ...],
 ) -> Outlook:
     place = place_of(job)
     weather = _as_seen(forecasts.weather_for(context, place, now), seen_rain(context, job, now))
-    climate = simulate(place, weather, [surface for _, surface in surfaces])
-    windows = find_windows_each(climate, [products[surface_id] for surface_id, _ in surfaces], rules)
+    climate = simulate(place, weather, [surface for _, surface in surfaces], told=found)
+    each = rules_each(context, job)
+    windows = find_windows_each(climate, [products[i] for i, _ in surfaces], [each[i] for i, _ in surfaces])
     known = forecasts.latest_issued_at(context, place, now)
     return Outlook(key, [surface_id for surface_id, _ in surfaces], windows, ZoneInfo(job.time_zone), known)
 
@@ -187,8 +217,9 @@ def shifted(context: Context, job: Job, surface_id: str, by_c: float) -> Windows
     pair = [(i, s) for i, s in _climate_surfaces(context, job) if i == surface_id]
     place, products = place_of(job), products_of(context, job)
     weather = _as_seen(forecasts.weather_for(context, place, now), seen_rain(context, job, now))
-    climate = simulate(place, weather, [s for _, s in pair], surface_bias_c=np.array([by_c]))
-    return find_windows_each(climate, [products[i] for i, _ in pair], rules_for(context, job))
+    told = told_of(context, job, [i for i, _ in pair], now)
+    climate = simulate(place, weather, [s for _, s in pair], surface_bias_c=np.array([by_c]), told=told)
+    return find_windows_each(climate, [products[i] for i, _ in pair], rules_each(context, job)[surface_id])
 
 
 def working_hours(outlook: Outlook, rules: JobRules) -> NDArray[np.bool_]:

@@ -197,6 +197,17 @@ def sightings(session: Session, job_id: str, since: datetime) -> Sequence[Sighti
     return session.scalars(query).all()
 
 
+def found_on_surfaces(session: Session, job_id: str, since: datetime) -> Sequence[Sighting]:
+    """Return what palm, meter and hose found or did on a job's surfaces from a moment on, the newest last."""
+    query = select(Sighting).where(Sighting.job_id == job_id, Sighting.surface_id.is_not(None), Sighting.said_at >= since)
+    return session.scalars(query.order_by(Sighting.said_at, Sighting.id)).all()
+
+
+def site_tests_since(session: Session, job_id: str, kind: str, since: datetime) -> Sequence[SiteTest]:
+    query = select(SiteTest).where(SiteTest.job_id == job_id, SiteTest.kind == kind, SiteTest.taken_at >= since)
+    return session.scalars(query.order_by(SiteTest.taken_at, SiteTest.id)).all()
+
+
 def hanging_on_job(session: Session, job_id: str) -> list[EditableRow]:
     """Return every row that hangs on a job but is no part of its building, what points first."""
     found: list[EditableRow] = []

@@ -30,6 +30,8 @@ from amber_gable.core.knowledge.rows import (
     Row,
     SiteTests,
     Size,
+    Spray,
+    Stock,
     Substrate,
     Sundry,
     Texture,
@@ -49,6 +51,7 @@ class Knowledge(Row):
     """All tables, frozen. Passed as an argument to whatever decides; never a global."""
 
     claddings: dict[str, Cladding]
+    stocks: dict[str, Stock]
     substrates: dict[str, Substrate]
     profiles: dict[str, Profile]
     textures: dict[str, Texture]
@@ -64,6 +67,7 @@ class Knowledge(Row):
     products: dict[str, Product]
     sundries: dict[str, Sundry]
     limits: Limits
+    spray: Spray
     tight: Tight
     money: Money
     practice: Practice
@@ -94,6 +98,7 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
 
     tables = {
         "claddings": table("claddings"),
+        "stocks": table("moisture"),
         **table("surfaces"),
         **table("openings"),
         **table("findings"),
@@ -133,6 +138,9 @@ def build(tables: dict[str, Any]) -> Knowledge:
         for column in ("cladding", "profile", "texture"):
             if getattr(row, column) not in getattr(known, f"{column}s"):
                 raise KnowledgeError(f"substrates.{name}.{column}: no row “{getattr(row, column)}”.")
+        for stock in (row.stock, row.stock_open):
+            if stock and stock not in known.stocks:
+                raise KnowledgeError(f"substrates.{name}.stock: no row “{stock}”.")
     for name, opening in known.openings.items():
         if opening.substrate and opening.substrate not in known.substrates:
             raise KnowledgeError(f"openings.{name}.substrate: no row “{opening.substrate}”.")
@@ -165,9 +173,46 @@ def shipped() -> Knowledge:
 
 
 __all__ = [
-    "Access", "Applicator", "CautionRow", "Cladding", "Coating", "Condition", "Consumable", "Country", "Exclusion", "Extent",
-    "Family", "FeatureKind", "Ground", "ItemKind",
-    "Knowledge", "KnowledgeError", "LabourRate", "Life", "Limits", "Method", "Money", "OpeningKind", "Practice", "Product",
-    "Profile", "Rule", "School", "SiteTests", "Size",
-    "StepRow", "Substrate", "Sundry", "Systems", "Texture", "Tight", "UnitPrice", "Wait", "build", "read_tables", "shipped",
+    "Access",
+    "Applicator",
+    "CautionRow",
+    "Cladding",
+    "Coating",
+    "Condition",
+    "Consumable",
+    "Country",
+    "Exclusion",
+    "Extent",
+    "Family",
+    "FeatureKind",
+    "Ground",
+    "ItemKind",
+    "Knowledge",
+    "KnowledgeError",
+    "LabourRate",
+    "Life",
+    "Limits",
+    "Method",
+    "Money",
+    "OpeningKind",
+    "Practice",
+    "Product",
+    "Profile",
+    "Rule",
+    "School",
+    "SiteTests",
+    "Size",
+    "Spray",
+    "StepRow",
+    "Stock",
+    "Substrate",
+    "Sundry",
+    "Systems",
+    "Texture",
+    "Tight",
+    "UnitPrice",
+    "Wait",
+    "build",
+    "read_tables",
+    "shipped",
 ]  # fmt: skip

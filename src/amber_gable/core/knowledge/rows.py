@@ -27,6 +27,22 @@ class Cladding(Row):
         return Slab(self.depth_m, self.conductivity_w_mk, self.areal_heat_capacity_kj_m2k * 1000)
 
 
+class Stock(Row):
+    """How a material takes up water and gives it off."""
+
+    label: str
+    family: Literal["wood", "masonry"]
+    saturated_pct: float = Field(gt=0, le=100)
+    washed_pct: float = Field(gt=0, le=100)
+    # What it comes to when left alone; of wood it follows from the climate.
+    equilibrium_pct: float | None = Field(default=None, ge=0, le=100)
+    dries_h: float = Field(gt=0)
+    wets_h: float = Field(gt=0)
+    # By the meter for it; a label that asks for less wins.
+    max_pct: float = Field(gt=0, le=100)
+    source: str
+
+
 class Substrate(Row):
     label: str
     # What decides which tests and rules apply.
@@ -36,6 +52,9 @@ class Substrate(Row):
     texture: str
     # Cement and bitumen products that held asbestos before the local ban (handbook 12).
     may_hold_asbestos: bool = False
+    # Rows of stocks: under a film, and bare or stained; empty for what takes up no water.
+    stock: str = ""
+    stock_open: str = ""
     source: str
 
 
@@ -160,6 +179,29 @@ class Limits(Row):
     warm_in_sun_c: float
     trace_rain_mm: float
     wet_store_mm: float
+    # What a palm feels, as water on the face [mm].
+    palm_damp_mm: float
+    palm_wet_mm: float
+    # Deep waterborne tints streak where dew or drizzle comes within this time (handbook 3).
+    leaching_h: float
+    # Below this reflectance a colour is deep; sun that reaches a fresh dark coat within these hours is a caution.
+    deep_lrv_pct: float
+    sun_soon_h: float
+    moisture_tight_pct: float
+
+
+class Spray(Row):
+    """Wind limits of a sprayer, by what lies downwind (handbook 3)."""
+
+    tight_m_s: float
+    near_m_s: float
+    free_m_s: float
+    # How far to either side of its bearing property counts as downwind (our assumption).
+    spread_deg: float
+    # The fine part of the spray that drifts farthest.
+    droplet_um: float
+    # Droplets that most of the paint is in.
+    coarse_um: float
 
 
 class Tight(Row):

@@ -4,7 +4,7 @@
 shut of them, `starts` finds when a whole coat may begin, `words` says it to people.
 """
 
-from amber_gable.core.windows.limits import Check, HouseRules, check_limits
+from amber_gable.core.windows.limits import Check, HouseRules, More, check_limits
 from amber_gable.core.windows.starts import Span, spans
 from amber_gable.core.windows.states import OPEN, SHUT, STATE_NAMES, TIGHT, Reason, Windows, find_windows, find_windows_each
 
@@ -15,6 +15,7 @@ __all__ = [
     "TIGHT",
     "Check",
     "HouseRules",
+    "More",
     "Reason",
     "Span",
     "Windows",

@@ -5,15 +5,16 @@ time that the fresh coat needs afterwards. Meanings are those of reckonings.md, 
 Not here: how checks become open, tight or shut (states).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from amber_gable.core.air import Array
 from amber_gable.core.climate import WET_KG_M2, Climate
 from amber_gable.core.drying import drying_rate, progress_h, ready_index
-from amber_gable.core.knowledge import Limits, Product, Tight
+from amber_gable.core.knowledge import Limits, Product, Spray, Tight
 
 _RAIN_BLOCK_H = 3.0
 # A dew that is felt at all outranks the margin that let it form.
@@ -40,6 +41,36 @@ class HouseRules:
     sun_rule: Literal["shade", "surface-cap"]
     limits: Limits
     tight: Tight
+    more: "More | None" = None
+
+
+@dataclass(frozen=True)
+class More:
+    """What a job asks beyond the limits of reckonings.md: moisture, deep tints, and for a sprayer what lies downwind.
+
+    Parameters
+    ----------
+    spray : Spray or None
+        None for brush and roller.
+    property_deg : tuple of float
+        Bearings from the house at which somebody's property stands.
+    property_all_round : bool
+        Something stands at no known bearing: any wind carries to it.
+    """
+
+    spray: Spray | None = None
+    property_deg: tuple[float, ...] = ()
+    property_all_round: bool = False
+
+    def is_downwind(self, wind_from_deg: Array | None, spread_deg: float) -> NDArray[np.bool_] | np.bool_:
+        """Return when the wind carries to somebody's property, shape as given; always where its direction is not known."""
+        if self.property_all_round or (wind_from_deg is None and self.property_deg):
+            return np.bool_(True)
+        if wind_from_deg is None or not self.property_deg:
+            return np.bool_(False)
+        to = wind_from_deg[None, :] + 180 - np.array(self.property_deg)[:, None]
+        result: NDArray[np.bool_] = (np.abs((to + 180) % 360 - 180) <= spread_deg).any(axis=0)
+        return result
 
 
 @dataclass(frozen=True)
@@ -50,8 +81,8 @@ class Check:
     ----------
     rule : str
         Name from reckonings.md.
-    limit : float or ndarray, shape (S,)
-        In the rule's own unit; one for each surface where their products differ.
+    limit : float or ndarray, shape (S,) or (S or 1, Q)
+        In the rule's own unit; one for each surface where their products differ, for each instant where it goes by the wind.
     margin : ndarray, shape (S or 1, Q)
         Distance to the limit, negative when broken.
     band : float
@@ -69,12 +100,15 @@ class Check:
     is_tight: np.ndarray | None = None
     sense: int = 1
 
-    def limit_of(self, surface: int) -> float:
-        return float(self.limit if isinstance(self.limit, float | int) else self.limit[surface])
+    def limit_of(self, surface: int, instant: int) -> float:
+        if isinstance(self.limit, float | int):
+            return float(self.limit)
+        row = self.limit[0 if self.limit.shape[0] == 1 else surface]
+        return float(row if self.limit.ndim == 1 else row[instant])
 
     def value(self, surface: int, instant: int) -> float:
         row = 0 if self.margin.shape[0] == 1 else surface
-        return self.limit_of(surface) + self.sense * float(self.margin[row, instant])
+        return self.limit_of(surface, instant) + self.sense * float(self.margin[row, instant])
 
 
 def forward_min(values: Array, steps: int) -> Array:
@@ -179,6 +213,12 @@ def _wind(climate: Climate, rules: HouseRules) -> Check:
     gust = np.maximum(climate.gust_m_s, climate.wind_m_s)[None, :]
     share = rules.tight.wind_share
     band = (1 - share) * rules.max_wind_m_s
+    spray = rules.more.spray if rules.more else None
+    if spray is not None and rules.more is not None:
+        near = np.broadcast_to(rules.more.is_downwind(climate.wind_from_deg, spray.spread_deg), climate.wind_m_s.shape)[None, :]
+        most = np.minimum(np.where(near, spray.near_m_s, spray.free_m_s), rules.max_wind_m_s)
+        careful = np.where(near, spray.tight_m_s, share * spray.free_m_s)
+        return Check("wind", most, most - gust, band, gust > np.minimum(careful, share * rules.max_wind_m_s), -1)
     return Check("wind", rules.max_wind_m_s, rules.max_wind_m_s - gust, band, gust > share * rules.max_wind_m_s, -1)
 
 
@@ -207,6 +247,38 @@ def _known(climate: Climate, product: Product, rules: HouseRules, touch: Array) 
     # A film that is not touch-dry by the end of the data may be dewed on after it.
     margin = np.where(np.isinf(touch), np.minimum(needed, -1e-9), needed)
     return [daylight, Check("forecast-end", 0.0, margin, 1.0)]
+
+
+def _more(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
+    """Moisture, and what is only a caution: dew on a deep tint, sun soon on a dark coat (handbook 3)."""
+    limits, shape = rules.limits, climate.surface_temp_c.shape
+    found = []
+    if climate.moisture_pct is not None and climate.moisture_max_pct is not None:
+        most = np.minimum(climate.moisture_max_pct, product.max_moisture_pct)
+        margin = np.where(np.isnan(climate.moisture_pct), np.inf, most[:, None] - climate.moisture_pct)
+        found.append(_banded("moisture", margin, 0.0, limits.moisture_tight_pct, -1))
+        found[-1] = replace(found[-1], limit=most)
+    if climate.lrv_pct is None:
+        return found
+    deep = (climate.lrv_pct < limits.deep_lrv_pct)[:, None]
+    if product.kind == "waterborne":
+        # Hours until water first stands on it: dew, or a drizzle.
+        dew = _hours_until(climate.wet | (climate.rain_mm_h[None, :] > 0), climate.grid.step_s)
+        streaks = deep & (dew < limits.leaching_h) & (dew > 0)
+        found.append(Check("leaching", limits.leaching_h, np.where(streaks, 0.0, np.inf), 1.0, streaks))
+    soon = _hours_until(climate.direct_sun, climate.grid.step_s)
+    comes = deep & (soon > 0) & (soon <= limits.sun_soon_h)
+    found.append(Check("sun-soon", limits.sun_soon_h, np.where(comes, 0.0, np.inf), 1.0, np.broadcast_to(comes, shape)))
+    return found
+
+
+def _hours_until(flags: NDArray[np.bool_], step_s: float) -> Array:
+    """Return the hours from each instant to the next flag, shape (S, Q); 0 at one, infinite where none comes."""
+    count = flags.shape[-1]
+    places = np.where(flags, np.arange(count, dtype=float), np.inf)
+    following: Array = np.minimum.accumulate(places[..., ::-1], axis=-1)[..., ::-1]
+    result: Array = (following - np.arange(count)) * (step_s / 3600)
+    return result
 
 
 def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
@@ -238,4 +310,5 @@ def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[
         _wind(climate, rules),
         _sun(climate, rules),
         *_known(climate, product, rules, touch),
+        *(_more(climate, product, rules) if rules.more else []),
     ]

@@ -67,7 +67,7 @@ class Windows:
                 broken = margin < 0
                 if not broken and (check.is_tight is None or not check.is_tight[0 if check.is_tight.shape[0] == 1 else surface, q]):
                     continue
-                reason = Reason(check.rule, check.value(surface, q), check.limit_of(surface), margin, broken, margin / check.band)
+                reason = Reason(check.rule, check.value(surface, q), check.limit_of(surface, q), margin, broken, margin / check.band)
                 # Broken comes before tight, whatever the bands.
                 known = worst.get(check.rule)
                 if known is None or (not reason.broken, reason.severity) < (not known.broken, known.severity):
@@ -119,33 +119,54 @@ def find_windows(climate: Climate, product: Product, rules: HouseRules) -> Windo
     return Windows(climate, checks, states, (product,) * len(states))
 
 
-def find_windows_each(climate: Climate, products: Sequence[Product], rules: HouseRules) -> Windows:
-    """Return the state of every surface and quarter-hour, each surface by the label of its own product.
+def find_windows_each(climate: Climate, products: Sequence[Product], rules: HouseRules | Sequence[HouseRules]) -> Windows:
+    """Return the state of every surface and quarter-hour, each surface by its own label and limits.
 
     Parameters
     ----------
     products : sequence of Product, length S
+    rules : HouseRules, or sequence of them, length S
+        Those of one climate ask for the same more.
     """
-    if len(set(products)) == 1:
-        return find_windows(climate, products[0], rules)
+    each = (rules,) * len(products) if isinstance(rules, HouseRules) else tuple(rules)
+    pairs = list(zip(products, each, strict=True))
+    if all(pair == pairs[0] for pair in pairs):
+        return find_windows(climate, *pairs[0])
     count, instants = climate.surface_temp_c.shape
     states = np.empty((count, instants), dtype=np.int8)
     parts: list[tuple[list[int], Windows]] = []
-    for product in dict.fromkeys(products):
-        rows = [i for i, p in enumerate(products) if p == product]
-        found = find_windows(climate.of_surfaces(rows), product, rules)
+    for pair in dict.fromkeys(pairs):
+        rows = [i for i, p in enumerate(pairs) if p == pair]
+        found = find_windows(climate.of_surfaces(rows), *pair)
         states[rows] = found.states
         parts.append((rows, found))
-    checks = [_joined([(rows, found.checks[i]) for rows, found in parts], count, instants) for i in range(len(parts[0][1].checks))]
+    names = list(dict.fromkeys((c.rule, n) for _, w in parts for n, c in _numbered(w.checks)))
+    checks = []
+    for name in names:
+        of = [(rows, check) for rows, w in parts for n, check in _numbered(w.checks) if (check.rule, n) == name]
+        checks.append(_joined(of, count, instants))
     return Windows(climate, checks, states, tuple(products))
 
 
+def _numbered(checks: Sequence[Check]) -> list[tuple[int, Check]]:
+    """Return each check with how many of its rule came before: some rules have two."""
+    seen: dict[str, int] = {}
+    out = []
+    for check in checks:
+        seen[check.rule] = seen.get(check.rule, -1) + 1
+        out.append((seen[check.rule], check))
+    return out
+
+
 def _joined(parts: Sequence[tuple[list[int], Check]], count: int, instants: int) -> Check:
-    """Return one rule's check of several products as one check of all surfaces."""
-    limit, margin = np.empty(count), np.empty((count, instants))
+    """Return one rule's check of several products as one check of all surfaces; those it does not concern are far from it."""
+    by_instant = any(isinstance(c.limit, np.ndarray) and c.limit.ndim == 2 for _, c in parts)
+    limit: NDArray[np.float64] = np.zeros((count, instants)) if by_instant else np.zeros(count)
+    margin = np.full((count, instants), np.inf)
     tight = np.zeros((count, instants), dtype=bool)
     for rows, check in parts:
-        limit[rows] = check.limit
+        bound = check.limit
+        limit[rows] = bound[:, None] if by_instant and isinstance(bound, np.ndarray) and bound.ndim == 1 else bound
         margin[rows] = check.margin
         if check.is_tight is not None:
             tight[rows] = check.is_tight

@@ -24,6 +24,9 @@ _RULES: dict[str, tuple[str, str, str, int | None]] = {
     "sun": ("sun on a warm wall", "temperature", "house rule", 2),
     "daylight": ("dark", "angle", "handbook 3", None),
     "forecast-end": ("beyond the forecast", "hours", "handbook 3", None),
+    "moisture": ("still wet inside", "percent", "label, by the meter for it", 14),
+    "leaching": ("dew on a deep tint", "hours", "handbook 3", None),
+    "sun-soon": ("sun soon on a dark coat", "hours", "handbook 3", 2),
 }
 
 _SENTENCES: dict[str, str] = {
@@ -40,6 +43,9 @@ _SENTENCES: dict[str, str] = {
     "sun": "Direct sun on a surface of {value}: lap marks from {limit} on. Follow the shade.",
     "daylight": "The sun is down.",
     "forecast-end": "What happens to the fresh coat lies beyond the forecast.",
+    "moisture": "What lies under the paint holds {value} of water; it may hold {limit} at most. Confirm by meter.",
+    "leaching": "Dew or drizzle comes within {limit}: a deep waterborne tint may streak.",
+    "sun-soon": "The sun reaches the fresh coat within {limit}: a dark coat may blister or show laps.",
 }
 
 

@@ -61,7 +61,10 @@ class Reading(EditableRow, Base):
 
 
 class Sighting(EditableRow, Base):
-    """Weather that somebody on site sees coming: it overrules the forecast from one moment to another."""
+    """What somebody on site sees: weather that comes, from one moment to another; or how a surface is, at one moment.
+
+    `kind` is "rain", or of one surface "palm-dry", "palm-damp", "palm-wet", "meter" or "washed".
+    """
 
     __tablename__ = "sightings"
     job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
@@ -69,6 +72,9 @@ class Sighting(EditableRow, Base):
     said_at: Mapped[datetime]
     from_at: Mapped[datetime]
     until_at: Mapped[datetime]
+    surface_id: Mapped[str | None] = mapped_column(ForeignKey("surfaces.id", ondelete="CASCADE"), index=True)
+    # What a meter showed [%].
+    value: Mapped[float | None]
 
 
 class Change(Row, Base):
