@@ -11,13 +11,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from amber_gable.core import sun
-from amber_gable.core.air import Array, dew_point_from_pressure_c, vapour_pressure_pa
+from amber_gable.core.air import Array
+from amber_gable.core.free_air import FreeAir, free_air
 from amber_gable.core.knowledge.rows import Stock
 from amber_gable.core.moisture import moisture_pct
 from amber_gable.core.self_shade import LitTable
 from amber_gable.core.slab import Slab
 from amber_gable.core.surface_temperature import Forcing, Skin, integrate
-from amber_gable.core.weather import QUARTER_S, RAIN_HOUR_S, Grid, Weather
+from amber_gable.core.weather import QUARTER_S, Grid, Weather
 from amber_gable.core.wetness import rain_on_surfaces_mm_h
 
 # A film thinner than this is not felt; about the finest dew one sees (our assumption).
@@ -124,18 +125,9 @@ class Climate:
 
     def of_surfaces(self, rows: Sequence[int]) -> "Climate":
         """Return the climate of some of the surfaces."""
-        names = ("surface_temp_c", "dew_margin_c", "water_kg_m2", "direct_sun", "wet", "moisture_pct", "moisture_max_pct", "lrv_pct")
-        return replace(self, **{n: v[list(rows)] for n in names if (v := getattr(self, n)) is not None})
-
-
-def _of_the_hour(grid: Grid, weather: Weather, values: Array | None) -> Array:
-    """Return what belongs to the hour that starts at each listed time; 0 in missing hours."""
-    if values is None:
-        return np.zeros(len(grid.epoch_s))
-    index = np.searchsorted(weather.epoch_s, grid.epoch_s + 1e-6, side="right") - 1
-    known = grid.epoch_s - weather.epoch_s[index] < RAIN_HOUR_S - 1e-6
-    result: Array = np.where(known, values[index], 0.0)
-    return result
+        through_time = ("surface_temp_c", "dew_margin_c", "water_kg_m2", "direct_sun", "wet", "moisture_pct")
+        some = {n: v[..., list(rows), :] for n in through_time if (v := getattr(self, n)) is not None}
+        return replace(self, **some, **{n: v[list(rows)] for n in ("moisture_max_pct", "lrv_pct") if (v := getattr(self, n)) is not None})
 
 
 def simulate(
@@ -168,72 +160,66 @@ def simulate(
         Arrays over [surface, instant], instants `step_s` apart.
     """
     grid = Grid.over(weather, step_s)
-    air = grid.sampled(weather, weather.air_temp_c)
-    # Vapour pressure runs straighter through the hours than humidity does.
-    vapour = grid.sampled(weather, vapour_pressure_pa(weather.air_temp_c, weather.rel_humidity_pct))
-    dew = dew_point_from_pressure_c(vapour)
-    wind = grid.sampled(weather, weather.wind_m_s)
-    cloud = grid.sampled(weather, weather.cloud_pct)
-    rain = _of_the_hour(grid, weather, weather.rain_mm)
+    return climate_of(place, grid, free_air(weather, grid), surfaces, surface_bias_c=surface_bias_c, told=told)
+
+
+def climate_of(
+    place: sun.Place, grid: Grid, air: FreeAir, surfaces: Sequence[Surface], *, surface_bias_c: Array | None = None,
+    told: Sequence[Told] = (), moisture: Array | None = None,
+) -> Climate:  # fmt: skip
+    """Run the physics for surfaces through air on a grid, of one course or of members.
+
+    Parameters
+    ----------
+    place, grid, air, surfaces
+    surface_bias_c, told
+        As for `simulate`.
+    moisture : ndarray, shape (S, Q), optional
+        Of what is painted, where it is known already.
+
+    Returns
+    -------
+    Climate
+        Arrays over [surface, instant], or [member, surface, instant].
+    """
     azimuth = np.array([s.azimuth_deg for s in surfaces])
     tilt = np.array([s.tilt_deg for s in surfaces])
-    the_sky = sun.sky(place, grid.epoch_s, cloud)
+    the_sky = sun.sky(place, grid.epoch_s, air.cloud_pct)
     light = sun.on_planes(the_sky, azimuth, tilt, seen=sun.unhidden(the_sky, [s.shades for s in surfaces], [s.lit for s in surfaces]))
-    wind_from = None
-    if weather.wind_from_deg is not None:
-        # A direction cannot be interpolated over north: it holds until the next hour.
-        nearest = np.searchsorted(weather.epoch_s, grid.epoch_s + 1e-6, side="right") - 1
-        wind_from = weather.wind_from_deg[nearest]
     falling = None
-    if rain.any():
+    if air.rain_mm_h.any():
         # Of the step that begins at an instant: the hour's rain in the wind of its middle.
-        middle = wind.copy()
-        middle[:-1] += np.diff(wind) / 2
-        falling = rain_on_surfaces_mm_h(rain, middle, wind_from, azimuth, tilt) / 3600
+        middle = air.wind_m_s.copy()
+        middle[..., :-1] += np.diff(air.wind_m_s, axis=-1) / 2
+        falling = rain_on_surfaces_mm_h(air.rain_mm_h, middle, air.wind_from_deg, azimuth, tilt) / 3600
     forcing = Forcing(
-        step_s=step_s,
-        air_temp_c=air,
-        vapour_pa=vapour,
-        dew_point_c=dew,
-        wind_m_s=wind,
-        cloud_frac=cloud / 100,
-        irradiance_w_m2=light.total_w_m2,
-        altitude_m=place.altitude_m,
-        rain_kg_m2_s=falling,
-    )
-    skin = Skin(
-        tilt_deg=tilt,
+        step_s=grid.step_s, air_temp_c=air.air_temp_c, vapour_pa=air.vapour_pa, dew_point_c=air.dew_point_c, wind_m_s=air.wind_m_s,
+        cloud_frac=air.cloud_pct / 100, irradiance_w_m2=light.total_w_m2, altitude_m=place.altitude_m, rain_kg_m2_s=falling,
+    )  # fmt: skip
+    found = [(t, int(np.ceil((t.at_s - grid.epoch_s[0]) / grid.step_s - 1e-9))) for t in told]
+    found = [(t, q) for t, q in found if 0 <= q < len(grid.epoch_s)]
+    state = integrate(forcing, _skin(surfaces), told=[(t.surface, q, t.water_kg_m2) for t, q in found if t.water_kg_m2 is not None])
+    temp = state.temp_c if surface_bias_c is None else state.temp_c + surface_bias_c[:, None]
+    if moisture is None:
+        # By what was computed: one reading of today says nothing of the days that a board remembers.
+        moisture = _moisture(surfaces, state.temp_c, forcing, state.water_kg_m2, found)
+    return Climate(
+        grid=grid, sky=the_sky, air_temp_c=air.air_temp_c, rel_humidity_pct=air.rel_humidity_pct, vapour_pa=air.vapour_pa,
+        dew_point_c=air.dew_point_c, wind_m_s=air.wind_m_s, gust_m_s=air.gust_m_s, rain_mm_h=air.rain_mm_h,
+        rain_probability_pct=air.rain_probability_pct, surface_temp_c=temp, dew_margin_c=temp - air.dew_point_c[..., None, :],
+        water_kg_m2=state.water_kg_m2, direct_sun=light.direct_sun, wet=state.water_kg_m2 > WET_KG_M2, wind_from_deg=air.wind_from_deg,
+        moisture_pct=moisture, moisture_max_pct=np.array([s.stock.max_pct if s.stock else np.inf for s in surfaces]),
+        lrv_pct=100 * (1 - np.array([s.solar_absorptance for s in surfaces])),
+    )  # fmt: skip
+
+
+def _skin(surfaces: Sequence[Surface]) -> Skin:
+    return Skin(
+        tilt_deg=np.array([s.tilt_deg for s in surfaces]),
         solar_absorptance=np.array([s.solar_absorptance for s in surfaces]),
         heat_capacity_j_m2k=np.array([s.heat_capacity_kj_m2k * 1000 for s in surfaces]),
         water_capacity_kg_m2=np.array([s.water_store_mm for s in surfaces]),
         slabs=tuple(s.slab for s in surfaces),
-    )
-    found = [(t, int(np.ceil((t.at_s - grid.epoch_s[0]) / step_s - 1e-9))) for t in told]
-    found = [(t, q) for t, q in found if 0 <= q < len(grid.epoch_s)]
-    state = integrate(forcing, skin, told=[(t.surface, q, t.water_kg_m2) for t, q in found if t.water_kg_m2 is not None])
-    temp = state.temp_c if surface_bias_c is None else state.temp_c + surface_bias_c[:, None]
-    gust = wind if weather.wind_gust_m_s is None else grid.sampled(weather, weather.wind_gust_m_s)
-    return Climate(
-        grid=grid,
-        sky=the_sky,
-        air_temp_c=air,
-        rel_humidity_pct=grid.sampled(weather, weather.rel_humidity_pct),
-        vapour_pa=vapour,
-        dew_point_c=dew,
-        wind_m_s=wind,
-        gust_m_s=gust,
-        rain_mm_h=rain,
-        rain_probability_pct=_of_the_hour(grid, weather, weather.rain_probability_pct),
-        surface_temp_c=temp,
-        dew_margin_c=temp - dew,
-        water_kg_m2=state.water_kg_m2,
-        direct_sun=light.direct_sun,
-        wet=state.water_kg_m2 > WET_KG_M2,
-        wind_from_deg=wind_from,
-        # By what was computed: one reading of today says nothing of the days that a board remembers.
-        moisture_pct=_moisture(surfaces, state.temp_c, forcing, state.water_kg_m2, found),
-        moisture_max_pct=np.array([s.stock.max_pct if s.stock else np.inf for s in surfaces]),
-        lrv_pct=100 * (1 - np.array([s.solar_absorptance for s in surfaces])),
     )
 
 

@@ -89,26 +89,27 @@ def ready_index(progress: Array, label_h: float) -> Array:
 
     Parameters
     ----------
-    progress : ndarray, shape (S, Q)
+    progress : ndarray, shape (..., Q)
         From `progress_h`.
     label_h : float
         Label time [h].
 
     Returns
     -------
-    ndarray of float, shape (S, Q)
+    ndarray of float, shape (..., Q)
         Fractional index of the instant; inf where the data end before.
     """
     count = progress.shape[-1]
     out = np.empty_like(progress)
     places = np.arange(count, dtype=float)
-    for row, done in enumerate(progress):
+    rows, places_of = progress.reshape(-1, count), out.reshape(-1, count)
+    for row, done in enumerate(rows):
         target = done + label_h
         # Where drying stands still the progress is level: the later end of the level is meant,
         # so a hair per step makes it strictly rising for the look-up.
         strict = done + 1e-12 * places
         found = np.interp(target, strict, places, right=np.inf)
-        out[row] = np.maximum(found, places)
+        places_of[row] = np.maximum(found, places)
     return out
 
 

@@ -129,7 +129,7 @@ def sky(place: Place, epoch_s: Array, cloud_pct: ArrayLike) -> Sky:
     place : Place
     epoch_s : ndarray, shape (Q,)
         Seconds since 1970 UTC.
-    cloud_pct : array_like, shape (Q,) or scalar
+    cloud_pct : array_like, shape (..., Q) or scalar
         Cloud cover [%], 0 to 100.
 
     References
@@ -146,7 +146,8 @@ def sky(place: Place, epoch_s: Array, cloud_pct: ArrayLike) -> Sky:
     clear = site.get_clearsky(times, model="ineichen", solar_position=position)
     cloud = np.asarray(cloud_pct, dtype=float) / 100
     ghi = clear["ghi"].to_numpy() * (1 - 0.75 * cloud**3.4)
-    split = irradiance.erbs(ghi, position["zenith"].to_numpy(), times)
+    # By the day of the year: of members, irradiance has an axis more than the times.
+    split = irradiance.erbs(ghi, position["zenith"].to_numpy(), times.dayofyear.to_numpy())
     return Sky(
         elevation_deg=position["apparent_elevation"].to_numpy(),
         azimuth_deg=position["azimuth"].to_numpy(),

@@ -24,12 +24,12 @@ def rain_on_surfaces_mm_h(
     azimuth_deg: ArrayLike,
     tilt_deg: ArrayLike,
 ) -> Array:
-    """Return the rain that reaches each plane, shape (S, Q) [mm/h].
+    """Return the rain that reaches each plane, shape (..., S, Q) [mm/h].
 
     Parameters
     ----------
-    rain_mm_h, wind_m_s : ndarray, shape (Q,)
-        Rain on flat ground and free wind.
+    rain_mm_h, wind_m_s : ndarray, shape (..., Q)
+        Rain on flat ground and free wind; a leading axis is that of members.
     wind_from_deg : ndarray, shape (Q,), or None
         Where the wind comes from, clockwise from north.
     azimuth_deg, tilt_deg : array_like, shape (S,)
@@ -41,11 +41,12 @@ def rain_on_surfaces_mm_h(
     azimuth = np.atleast_1d(np.asarray(azimuth_deg, dtype=float))[:, None]
     tilt = np.radians(np.atleast_1d(np.asarray(tilt_deg, dtype=float)))[:, None]
     if wind_from_deg is None:
-        facing = np.full((len(azimuth), len(rain_mm_h)), _UNKNOWN_FACING)
+        facing = np.full((len(azimuth), rain_mm_h.shape[-1]), _UNKNOWN_FACING)
     else:
         facing = np.maximum(np.cos(np.radians(wind_from_deg - azimuth)), 0.0)
-    driven = _DRIVING * wind_m_s * rain_mm_h**0.88 * facing
-    flat = rain_mm_h * np.maximum(np.cos(tilt), 0.0)
-    wall = np.maximum(np.minimum(driven, rain_mm_h), _LEE_SHARE * rain_mm_h)
+    rain, wind = rain_mm_h[..., None, :], wind_m_s[..., None, :]
+    driven = _DRIVING * wind * rain**0.88 * facing
+    flat = rain * np.maximum(np.cos(tilt), 0.0)
+    wall = np.maximum(np.minimum(driven, rain), _LEE_SHARE * rain)
     result: Array = flat + wall * np.sin(tilt)
     return result

@@ -18,6 +18,7 @@ from amber_gable.core.knowledge.rows import (
     Coating,
     Condition,
     Country,
+    ErrorModel,
     Extent,
     FeatureKind,
     Ground,
@@ -31,6 +32,7 @@ from amber_gable.core.knowledge.rows import (
     SiteTests,
     Size,
     Spray,
+    StepWeather,
     Stock,
     Substrate,
     Sundry,
@@ -67,6 +69,8 @@ class Knowledge(Row):
     products: dict[str, Product]
     sundries: dict[str, Sundry]
     limits: Limits
+    step_weather: dict[str, StepWeather]
+    forecast_errors: ErrorModel
     spray: Spray
     tight: Tight
     money: Money
@@ -99,6 +103,8 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
     tables = {
         "claddings": table("claddings"),
         "stocks": table("moisture"),
+        "step_weather": table("step_weather"),
+        "forecast_errors": table("forecast_errors"),
         **table("surfaces"),
         **table("openings"),
         **table("findings"),
@@ -173,46 +179,8 @@ def shipped() -> Knowledge:
 
 
 __all__ = [
-    "Access",
-    "Applicator",
-    "CautionRow",
-    "Cladding",
-    "Coating",
-    "Condition",
-    "Consumable",
-    "Country",
-    "Exclusion",
-    "Extent",
-    "Family",
-    "FeatureKind",
-    "Ground",
-    "ItemKind",
-    "Knowledge",
-    "KnowledgeError",
-    "LabourRate",
-    "Life",
-    "Limits",
-    "Method",
-    "Money",
-    "OpeningKind",
-    "Practice",
-    "Product",
-    "Profile",
-    "Rule",
-    "School",
-    "SiteTests",
-    "Size",
-    "Spray",
-    "StepRow",
-    "Stock",
-    "Substrate",
-    "Sundry",
-    "Systems",
-    "Texture",
-    "Tight",
-    "UnitPrice",
-    "Wait",
-    "build",
-    "read_tables",
-    "shipped",
+    "Access", "Applicator", "CautionRow", "Cladding", "Coating", "Condition", "Consumable", "Country", "ErrorModel", "Exclusion",
+    "Extent", "Family", "FeatureKind", "Ground", "ItemKind", "Knowledge", "KnowledgeError", "LabourRate", "Life", "Limits", "Method",
+    "Money", "OpeningKind", "Practice", "Product", "Profile", "Rule", "School", "SiteTests", "Size", "Spray", "StepRow", "StepWeather",
+    "Stock", "Substrate", "Sundry", "Systems", "Texture", "Tight", "UnitPrice", "Wait", "build", "read_tables", "shipped",
 ]  # fmt: skip

@@ -204,6 +204,42 @@ class Spray(Row):
     coarse_um: float
 
 
+class StepWeather(Row):
+    """What a step that is no coat needs of the weather, and when what follows may go on."""
+
+    label: str
+    min_air_temp_c: float
+    max_surface_temp_c: float
+    frost_free_h: float = Field(ge=0)
+    rain_free_h: float = Field(ge=0)
+    needs_dry: bool
+    # What lies under it must be dry inside too.
+    max_moisture: bool
+    dries_by: Literal["evaporation", "warmth", "clock"]
+    ready_h: float = Field(ge=0)
+    follows: str
+    source: str
+
+
+class ErrorModel(Row):
+    """How far a forecast strays, growing with lead time; and how an error hangs together."""
+
+    air_c: float = Field(ge=0)
+    air_c_per_h: float = Field(ge=0)
+    dew_c: float = Field(ge=0)
+    dew_c_per_h: float = Field(ge=0)
+    # Of the logarithm of the wind.
+    wind_frac: float = Field(ge=0)
+    wind_frac_per_h: float = Field(ge=0)
+    cloud_pct: float = Field(ge=0)
+    cloud_pct_per_h: float = Field(ge=0)
+    # What is left of an error an hour later; how much air and dew point err together.
+    hold: float = Field(ge=0, lt=1)
+    air_dew: float = Field(ge=-1, le=1)
+    rain_hold: float = Field(ge=0, lt=1)
+    source: str
+
+
 class Tight(Row):
     temperature_c: float
     dew_margin_c: float

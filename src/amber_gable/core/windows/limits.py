@@ -128,27 +128,27 @@ def forward_min(values: Array, steps: int) -> Array:
     return out
 
 
-def _banded(rule: str, margin: Array, limit: float, band: float, sense: int = 1) -> Check:
+def banded(rule: str, margin: Array, limit: float, band: float, sense: int = 1) -> Check:
     return Check(rule, limit, margin, band, margin <= band, sense)
 
 
-def _steps(hours: float, climate: Climate) -> int:
+def steps_of(hours: float, climate: Climate) -> int:
     return int(np.ceil(hours * 3600 / climate.grid.step_s - 1e-9))
 
 
 def _temperature(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
     band = rules.tight.temperature_c
-    air = climate.air_temp_c[None, :]
+    air = climate.air_temp_c[..., None, :]
     surface = climate.surface_temp_c
-    after = _steps(rules.limits.after_application_h, climate)
+    after = steps_of(rules.limits.after_application_h, climate)
     return [
-        _banded("air-temp-low", air - product.min_air_temp_c, product.min_air_temp_c, band),
-        _banded("air-temp-high", product.max_air_temp_c - air, product.max_air_temp_c, band, -1),
-        _banded("surface-temp-low", forward_min(surface, after) - product.min_surface_temp_c, product.min_surface_temp_c, band),
-        _banded("surface-temp-high", product.max_surface_temp_c - surface, product.max_surface_temp_c, band, -1),
-        _banded(
+        banded("air-temp-low", air - product.min_air_temp_c, product.min_air_temp_c, band),
+        banded("air-temp-high", product.max_air_temp_c - air, product.max_air_temp_c, band, -1),
+        banded("surface-temp-low", forward_min(surface, after) - product.min_surface_temp_c, product.min_surface_temp_c, band),
+        banded("surface-temp-high", product.max_surface_temp_c - surface, product.max_surface_temp_c, band, -1),
+        banded(
             "hold",
-            forward_min(surface, _steps(product.hold_h, climate)) - product.hold_min_surface_temp_c,
+            forward_min(surface, steps_of(product.hold_h, climate)) - product.hold_min_surface_temp_c,
             product.hold_min_surface_temp_c,
             band,
         ),
@@ -159,8 +159,8 @@ def _temperature(climate: Climate, product: Product, rules: HouseRules) -> list[
 def _moisture(climate: Climate, product: Product, rules: HouseRules, touch: Array) -> list[Check]:
     margin = climate.dew_margin_c
     band = rules.tight.dew_margin_c
-    after = forward_min(margin, _steps(rules.limits.after_application_h, climate))
-    humidity = product.max_rel_humidity_pct - climate.rel_humidity_pct[None, :]
+    after = forward_min(margin, steps_of(rules.limits.after_application_h, climate))
+    humidity = product.max_rel_humidity_pct - climate.rel_humidity_pct[..., None, :]
     # Wet now, or dewed on before the film is touch-dry.
     count = np.cumsum(climate.wet, axis=-1)
     last = np.minimum(np.floor(np.nan_to_num(touch, posinf=1e9)), margin.shape[-1] - 1).astype(int)
@@ -169,38 +169,39 @@ def _moisture(climate: Climate, product: Product, rules: HouseRules, touch: Arra
     dryness = WET_KG_M2 - millimetres
     wet = np.where(climate.wet, dryness, np.where(wet_between, -WET_KG_M2, dryness))
     return [
-        _banded("dew-margin", margin - product.min_dew_margin_c, product.min_dew_margin_c, band),
+        banded("dew-margin", margin - product.min_dew_margin_c, product.min_dew_margin_c, band),
         # The four hours after have the limit 0, and no band (reckonings.md).
         Check("dew-margin", 0.0, np.where(after <= 0, np.minimum(after, -1e-9), after), band),
-        _banded("humidity", humidity, product.max_rel_humidity_pct, rules.tight.humidity_pct, -1),
+        banded("humidity", humidity, product.max_rel_humidity_pct, rules.tight.humidity_pct, -1),
         Check("wet", WET_KG_M2, wet, _WET_BAND_KG_M2, None, -1),
     ]
 
 
 def rain_chance_pct(climate: Climate, hours: float) -> Array:
-    """Return the chance of rain in the `hours` after each instant, shape (Q,) [%].
+    """Return the chance of rain in the `hours` after each instant, shape (..., Q) [%].
 
     One chance over the span: hours within a block of three are taken as one event, blocks as
     independent (reckonings.md).
     """
     dry = np.ones_like(climate.rain_probability_pct)
-    total, block = _steps(hours, climate), _steps(_RAIN_BLOCK_H, climate)
+    total, block = steps_of(hours, climate), steps_of(_RAIN_BLOCK_H, climate)
     for first in range(0, total, block):
         length = min(block, total - first)
         largest = -forward_min(-climate.rain_probability_pct, length - 1)
         shifted = np.zeros_like(largest)
-        shifted[: len(largest) - first] = largest[first:]
+        shifted[..., : largest.shape[-1] - first] = largest[..., first:]
         dry *= 1 - shifted / 100
     # Rounded, so that one block of 30 % is 30 % and not a hair more than a limit of 30.
     result: Array = np.round(100 * (1 - dry), 9)
     return result
 
 
-def _rain(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
+def rain_checks(climate: Climate, rain_free_h: float, rules: HouseRules) -> list[Check]:
+    """Check the chance and the amount of rain over the time that must stay dry."""
     limit = rules.max_rain_probability_pct
-    chance = rain_chance_pct(climate, product.rain_free_h)[None, :]
-    steps = max(_steps(product.rain_free_h, climate) - 1, 0)
-    amount = -forward_min(-climate.rain_mm_h, steps)[None, :]
+    chance = rain_chance_pct(climate, rain_free_h)[..., None, :]
+    steps = max(steps_of(rain_free_h, climate) - 1, 0)
+    amount = -forward_min(-climate.rain_mm_h, steps)[..., None, :]
     over = amount > rules.limits.trace_rain_mm
     near = chance >= rules.tight.rain_share * limit
     return [
@@ -209,13 +210,14 @@ def _rain(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
     ]
 
 
-def _wind(climate: Climate, rules: HouseRules) -> Check:
-    gust = np.maximum(climate.gust_m_s, climate.wind_m_s)[None, :]
+def wind_check(climate: Climate, rules: HouseRules) -> Check:
+    """Check the gusts: by access and method, for a sprayer by what lies downwind."""
+    gust = np.maximum(climate.gust_m_s, climate.wind_m_s)[..., None, :]
     share = rules.tight.wind_share
     band = (1 - share) * rules.max_wind_m_s
     spray = rules.more.spray if rules.more else None
     if spray is not None and rules.more is not None:
-        near = np.broadcast_to(rules.more.is_downwind(climate.wind_from_deg, spray.spread_deg), climate.wind_m_s.shape)[None, :]
+        near = np.broadcast_to(rules.more.is_downwind(climate.wind_from_deg, spray.spread_deg), climate.grid.epoch_s.shape)[None, :]
         most = np.minimum(np.where(near, spray.near_m_s, spray.free_m_s), rules.max_wind_m_s)
         careful = np.where(near, spray.tight_m_s, share * spray.free_m_s)
         return Check("wind", most, most - gust, band, gust > np.minimum(careful, share * rules.max_wind_m_s), -1)
@@ -234,10 +236,14 @@ def _sun(climate: Climate, rules: HouseRules) -> Check:
     return Check("sun", warm, np.where(hot, 0.0, margin), band, hot, -1)
 
 
+def daylight(climate: Climate) -> Check:
+    """Check that the sun is above the horizon."""
+    height = climate.sky.true_elevation_deg[None, :] + 0.833
+    return Check("daylight", -0.833, np.where(height <= 0, np.minimum(height, -1e-9), height), 1.0)
+
+
 def _known(climate: Climate, product: Product, rules: HouseRules, touch: Array) -> list[Check]:
     """Daylight, and whether everything that must be known lies within the data."""
-    height = climate.sky.true_elevation_deg[None, :] + 0.833
-    daylight = Check("daylight", -0.833, np.where(height <= 0, np.minimum(height, -1e-9), height), 1.0)
     end = climate.grid.epoch_s[-1]
     left = (end - climate.grid.epoch_s) / 3600
     needed = np.minimum(
@@ -246,7 +252,7 @@ def _known(climate: Climate, product: Product, rules: HouseRules, touch: Array) 
     )[None, :]
     # A film that is not touch-dry by the end of the data may be dewed on after it.
     margin = np.where(np.isinf(touch), np.minimum(needed, -1e-9), needed)
-    return [daylight, Check("forecast-end", 0.0, margin, 1.0)]
+    return [daylight(climate), Check("forecast-end", 0.0, margin, 1.0)]
 
 
 def _more(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
@@ -256,14 +262,14 @@ def _more(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
     if climate.moisture_pct is not None and climate.moisture_max_pct is not None:
         most = np.minimum(climate.moisture_max_pct, product.max_moisture_pct)
         margin = np.where(np.isnan(climate.moisture_pct), np.inf, most[:, None] - climate.moisture_pct)
-        found.append(_banded("moisture", margin, 0.0, limits.moisture_tight_pct, -1))
+        found.append(banded("moisture", margin, 0.0, limits.moisture_tight_pct, -1))
         found[-1] = replace(found[-1], limit=most)
     if climate.lrv_pct is None:
         return found
     deep = (climate.lrv_pct < limits.deep_lrv_pct)[:, None]
     if product.kind == "waterborne":
         # Hours until water first stands on it: dew, or a drizzle.
-        dew = _hours_until(climate.wet | (climate.rain_mm_h[None, :] > 0), climate.grid.step_s)
+        dew = _hours_until(climate.wet | (climate.rain_mm_h[..., None, :] > 0), climate.grid.step_s)
         streaks = deep & (dew < limits.leaching_h) & (dew > 0)
         found.append(Check("leaching", limits.leaching_h, np.where(streaks, 0.0, np.inf), 1.0, streaks))
     soon = _hours_until(climate.direct_sun, climate.grid.step_s)
@@ -295,19 +301,19 @@ def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[
     Returns
     -------
     list of Check
-        Margins of shape (S, Q), or (1, Q) for what is the same for all surfaces.
+        Margins of shape (..., S, Q), or (..., 1, Q) for what is the same for all surfaces; a leading axis is that of members.
 
     References
     ----------
     Handbook 3; reckonings.md, `windows`, which fixes which rule speaks for what.
     """
-    rate = drying_rate(product.kind, climate.surface_temp_c, climate.vapour_pa, climate.wind_m_s)
+    rate = drying_rate(product.kind, climate.surface_temp_c, climate.vapour_pa[..., None, :], climate.wind_m_s[..., None, :])
     touch = ready_index(progress_h(rate, climate.grid.step_s), product.touch_h)
     return [
         *_temperature(climate, product, rules),
         *_moisture(climate, product, rules, touch),
-        *_rain(climate, product, rules),
-        _wind(climate, rules),
+        *rain_checks(climate, product.rain_free_h, rules),
+        wind_check(climate, rules),
         _sun(climate, rules),
         *_known(climate, product, rules, touch),
         *(_more(climate, product, rules) if rules.more else []),

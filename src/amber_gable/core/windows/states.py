@@ -110,13 +110,19 @@ def find_windows(climate: Climate, product: Product, rules: HouseRules) -> Windo
     rules : HouseRules
     """
     checks = check_limits(climate, product, rules)
-    states = np.full(climate.surface_temp_c.shape, OPEN, dtype=np.int8)
+    states = states_of(checks, climate.surface_temp_c.shape)
+    return Windows(climate, checks, states, (product,) * states.shape[-2])
+
+
+def states_of(checks: Sequence[Check], shape: tuple[int, ...]) -> States:
+    """Return the state that checks make of every surface and quarter-hour: the worst of what they say, shape as given."""
+    states = np.full(shape, OPEN, dtype=np.int8)
     for check in checks:
         if check.is_tight is not None:
             np.minimum(states, np.where(check.is_tight, TIGHT, OPEN).astype(np.int8), out=states)
     for check in checks:
         states[np.broadcast_to(check.margin < 0, states.shape)] = SHUT
-    return Windows(climate, checks, states, (product,) * len(states))
+    return states
 
 
 def find_windows_each(climate: Climate, products: Sequence[Product], rules: HouseRules | Sequence[HouseRules]) -> Windows:

@@ -1,0 +1,142 @@
+"""Forecast errors: fitted to forecasts that were held against what came; and whether chances come true as often as they say.
+
+Not here: members drawn from the errors (ensemble), or where forecasts and observations are kept (services).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from amber_gable.core.air import Array, dew_point_c
+from amber_gable.core.ensemble import members_of
+from amber_gable.core.knowledge import ErrorModel
+from amber_gable.core.weather import Weather
+
+# The mean distance of a normal error from zero, in its spreads.
+_MEAN_DISTANCE = float(np.sqrt(2 / np.pi))
+_CALM_M_S = 0.3
+_DRY_SPAN_H = 8
+_RAIN_MM = 0.1
+_HOLDS = (0.0, 0.5, 0.7, 0.8, 0.85, 0.9, 0.93, 0.96, 0.98)
+
+
+@dataclass(frozen=True)
+class Held:
+    """A forecast, and what came at its listed times.
+
+    Parameters
+    ----------
+    told, came : Weather
+        At the same N times, the first of them that of the issue or the hour before it.
+    issued_s : float
+    """
+
+    told: Weather
+    came: Weather
+    issued_s: float
+
+    @property
+    def lead_h(self) -> Array:
+        result: Array = (self.told.epoch_s - self.issued_s) / 3600
+        return result
+
+
+def _errors(pair: Held) -> dict[str, Array]:
+    told, came = pair.told, pair.came
+    dews = [dew_point_c(w.air_temp_c, w.rel_humidity_pct) for w in (told, came)]
+    calm = [np.log(np.maximum(w.wind_m_s, _CALM_M_S)) for w in (told, came)]
+    return {
+        "air": told.air_temp_c - came.air_temp_c,
+        "dew": dews[0] - dews[1],
+        "wind": calm[0] - calm[1],
+        "cloud": told.cloud_pct - came.cloud_pct,
+    }
+
+
+def fit(pairs: Sequence[Held], source: str) -> ErrorModel:
+    """Return the errors that fit forecasts held against what came.
+
+    Parameters
+    ----------
+    pairs : sequence of Held
+        Dozens; each tells of all its lead times.
+
+    References
+    ----------
+    Spread as a straight line of lead time by least squares on the distance from zero; what holds from hour to hour by the
+    correlation of errors over their spread; of rain, by how often a span of eight hours stays dry.
+    """
+    lead = np.concatenate([p.lead_h for p in pairs])
+    ahead = lead > 0
+    found = [_errors(p) for p in pairs]
+    lines: dict[str, tuple[float, float]] = {}
+    for name in ("air", "dew", "wind", "cloud"):
+        distance = np.abs(np.concatenate([e[name] for e in found])) / _MEAN_DISTANCE
+        slope, base = np.polyfit(lead[ahead], distance[ahead], 1)
+        lines[name] = (max(float(base), 0.0), max(float(slope), 0.0))
+
+    def scaled(name: str, index: int) -> Array:
+        base, slope = lines[name]
+        at = pairs[index].lead_h
+        result: Array = found[index][name][at > 0] / np.maximum(base + slope * at[at > 0], 1e-9)
+        return result
+
+    airs = [scaled("air", i) for i in range(len(pairs))]
+    dews = [scaled("dew", i) for i in range(len(pairs))]
+    both = np.concatenate(airs), np.concatenate(dews)
+    hold = float(np.corrcoef(np.concatenate([a[:-1] for a in airs]), np.concatenate([a[1:] for a in airs]))[0, 1])
+    model = ErrorModel(
+        air_c=lines["air"][0], air_c_per_h=lines["air"][1], dew_c=lines["dew"][0], dew_c_per_h=lines["dew"][1],
+        wind_frac=lines["wind"][0], wind_frac_per_h=lines["wind"][1], cloud_pct=lines["cloud"][0], cloud_pct_per_h=lines["cloud"][1],
+        hold=min(max(hold, 0.0), 0.995), air_dew=float(np.corrcoef(*both)[0, 1]), rain_hold=0.9, source=source,
+    )  # fmt: skip
+    return model.model_copy(update={"rain_hold": _rain_hold(pairs, model)})
+
+
+def _dry_share(rain_mm: Array) -> float:
+    """Return how many spans of eight hours stay dry."""
+    wet = np.cumsum(np.pad((rain_mm > _RAIN_MM).astype(int), [*[(0, 0)] * (rain_mm.ndim - 1), (1, 0)]), axis=-1)
+    return float((wet[..., _DRY_SPAN_H:] == wet[..., :-_DRY_SPAN_H]).mean())
+
+
+def _rain_hold(pairs: Sequence[Held], model: ErrorModel) -> float:
+    """Return how rain hangs together so that members stay dry through a coat's span as often as the weather did."""
+    came = np.mean([_dry_share(p.came.rain_mm) for p in pairs if p.came.rain_mm is not None])
+    shares = []
+    for hold in _HOLDS:
+        tried = model.model_copy(update={"rain_hold": hold})
+        shares.append(np.mean([_dry_share(members_of(p.told, p.issued_s, tried, 20, i).rain_mm) for i, p in enumerate(pairs)]))
+    return _HOLDS[int(np.argmin(np.abs(np.array(shares) - came)))]
+
+
+@dataclass(frozen=True)
+class Reliability:
+    """How often what was given a chance came true, by tenths of the chance.
+
+    Parameters
+    ----------
+    said_frac, came_frac : ndarray, shape (10,)
+        The mean chance given, and the share that held; NaN where none was given.
+    count : ndarray of int, shape (10,)
+    """
+
+    said_frac: Array
+    came_frac: Array
+    count: np.ndarray
+
+    @property
+    def miss_frac(self) -> float:
+        """Return the mean distance between said and came, each tenth by how often it was said."""
+        used = self.count > 0
+        return float(np.average(np.abs(self.said_frac - self.came_frac)[used], weights=self.count[used]))
+
+
+def reliability(chance_frac: Array, held: np.ndarray) -> Reliability:
+    """Return the reliability of chances (n,) against whether each start held (n,)."""
+    tenth = np.minimum((chance_frac * 10).astype(int), 9)
+    count = np.bincount(tenth, minlength=10)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        said = np.bincount(tenth, weights=chance_frac, minlength=10) / count
+        came = np.bincount(tenth, weights=held.astype(float), minlength=10) / count
+    return Reliability(said, came, count)

@@ -1,0 +1,88 @@
+"""Windows of steps that are no coat: washing, stripping, sanding, caulking, masking, filling, putty, render.
+
+Checked like coats, against fewer limits: what each step needs of air, surface, rain and light is a row of the knowledge.
+Not here: coats (limits), or how states come of checks (states).
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from amber_gable.core.air import Array
+from amber_gable.core.climate import WET_KG_M2, Climate
+from amber_gable.core.drying import Kind, drying_rate, progress_h, ready_index
+from amber_gable.core.knowledge import StepWeather
+from amber_gable.core.windows.limits import Check, HouseRules, banded, daylight, forward_min, rain_checks, steps_of, wind_check
+from amber_gable.core.windows.states import Windows, states_of
+
+_NO_LIMIT_C = 1e3
+
+
+@dataclass(frozen=True)
+class Ready:
+    """When a step is ready to be followed, for each instant it may be done at, shape (S, Q): fractional; inf beyond the data."""
+
+    at: Array
+
+
+def check_step(climate: Climate, step: StepWeather, rules: HouseRules) -> list[Check]:
+    """Check the weather of a step for each quarter-hour.
+
+    Parameters
+    ----------
+    climate : Climate
+        S surfaces, Q instants.
+    step : StepWeather
+    rules : HouseRules
+        Whose wind limit and chance of rain hold here too.
+
+    References
+    ----------
+    Handbook 2 and 6: clean, then dry; tape does not hold on what is wet; no water where it freezes.
+    """
+    tight = rules.tight
+    air, surface = climate.air_temp_c[None, :], climate.surface_temp_c
+    frost = forward_min(surface, steps_of(step.frost_free_h, climate))
+    checks = [
+        banded("air-temp-low", air - step.min_air_temp_c, step.min_air_temp_c, tight.temperature_c),
+        Check("frost", 0.0, np.where(frost <= 0, np.minimum(frost, -1e-9), frost), tight.temperature_c, frost <= tight.temperature_c),
+        wind_check(climate, rules),
+        daylight(climate),
+    ]
+    if step.max_surface_temp_c < _NO_LIMIT_C:
+        checks.append(banded("surface-temp-high", step.max_surface_temp_c - surface, step.max_surface_temp_c, tight.temperature_c, -1))
+    if step.needs_dry:
+        dryness = WET_KG_M2 - climate.water_kg_m2
+        checks.append(Check("wet", WET_KG_M2, np.where(climate.wet, dryness, np.maximum(dryness, 0.0)), 0.01, None, -1))
+    if step.max_moisture and climate.moisture_pct is not None and climate.moisture_max_pct is not None:
+        most = climate.moisture_max_pct
+        margin = np.where(np.isnan(climate.moisture_pct), np.inf, most[:, None] - climate.moisture_pct)
+        checks.append(Check("moisture", most, margin, rules.limits.moisture_tight_pct, margin <= rules.limits.moisture_tight_pct, -1))
+    if step.rain_free_h > 0:
+        checks += rain_checks(climate, step.rain_free_h, rules)
+    left = (climate.grid.epoch_s[-1] - climate.grid.epoch_s) / 3600
+    checks.append(Check("forecast-end", 0.0, (left - max(step.frost_free_h, step.rain_free_h - 1))[None, :], 1.0))
+    return checks
+
+
+def step_windows(climate: Climate, step: StepWeather, rules: HouseRules) -> Windows:
+    """Return the state of every surface and quarter-hour for a step that is no coat."""
+    checks = check_step(climate, step, rules)
+    return Windows(climate, checks, states_of(checks, climate.surface_temp_c.shape), ())
+
+
+def ready_after(climate: Climate, step: StepWeather) -> Ready:
+    """Return when a step done at each instant has dried or set enough for what follows.
+
+    Parameters
+    ----------
+    climate : Climate
+    step : StepWeather
+        Its hours are those of good drying, 25 °C and 50 %: of water by evaporation, of what sets by warmth alone.
+    """
+    kind: Kind = "waterborne" if step.dries_by == "evaporation" else "alkyd"
+    if step.dries_by == "clock":
+        rate = np.ones_like(climate.surface_temp_c)
+    else:
+        rate = drying_rate(kind, climate.surface_temp_c, climate.vapour_pa[..., None, :], climate.wind_m_s[..., None, :])
+    return Ready(ready_index(progress_h(rate, climate.grid.step_s), step.ready_h))
