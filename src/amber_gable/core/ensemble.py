@@ -126,7 +126,7 @@ def _on_grid(weather: Weather, grid: Grid, members: Members, part: slice) -> Fre
     air = sampled(members.air_temp_c[part])
     vapour = sampled(vapour_pressure_pa(members.air_temp_c[part], members.rel_humidity_pct[part]))
     rain = of_the_hour(grid, weather, members.rain_mm[part])
-    humidity: Array = np.asarray(100 * vapour / saturation_pressure_pa(air)).clip(1.0, 100.0)
+    humidity = np.asarray(100 * vapour / saturation_pressure_pa(air), dtype=np.float64).clip(1.0, 100.0)
     direction = None
     if weather.wind_from_deg is not None:
         direction = weather.wind_from_deg[np.searchsorted(weather.epoch_s, grid.epoch_s + 1e-6, side="right") - 1]
@@ -134,7 +134,7 @@ def _on_grid(weather: Weather, grid: Grid, members: Members, part: slice) -> Fre
         air, humidity, vapour, dew_point_from_pressure_c(vapour),
         sampled(members.wind_m_s[part]), sampled(members.wind_gust_m_s[part]), sampled(members.cloud_pct[part]), rain,
         # In a member it rains or it does not.
-        100.0 * (rain > 0), direction,
+        np.where(rain > 0, 100.0, 0.0), direction,
     )  # fmt: skip
 
 

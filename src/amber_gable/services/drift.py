@@ -1,21 +1,30 @@
-"""What stands round a house that overspray would reach: from the survey, for windows and for the drift card."""
+"""Drift of overspray on a job: one wall, one hour, what stands there."""
 
-from amber_gable.store.models import Feature, Job
+import math
 
-# Rows of features that are somebody's property, or that overspray harms.
-PROPERTY = ("car", "boats", "neighbour-wall", "cooling-unit", "furniture", "water")
-
-
-def property_features(job: Job) -> list[Feature]:
-    return [f for f in job.features if f.kind in PROPERTY]
-
-
-def bearing_deg(job: Job, feature: Feature) -> float | None:
-    """Return where something stands from the house: before its side; None where it was noted for the whole house."""
-    return next((e.azimuth_deg for e in job.building.elevations if e.id == feature.elevation_id), None)
+from amber_gable.core.air import pressure_at_altitude_pa, wet_bulb_c
+from amber_gable.core.drift import Kind
+from amber_gable.core.overspray import Near, Overspray, overspray
+from amber_gable.services.context import Context
+from amber_gable.services.outlook import Outlook
+from amber_gable.services.surroundings import bearing_deg, property_features
+from amber_gable.services.survey.rows import region_of
+from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.store.models import Job
 
 
-def property_round(job: Job) -> tuple[tuple[float, ...], bool]:
-    """Return the bearings at which property stands, and whether some stands at no known one."""
-    found = [bearing_deg(job, f) for f in property_features(job)]
-    return tuple(sorted({b for b in found if b is not None})), None in found
+def overspray_at(context: Context, job: Job, ahead: Outlook, surface_id: str, step: int) -> Overspray:
+    """Return how far the gun's paint drifts from a wall at a moment, and what it meets."""
+    row = ahead.row(surface_id)
+    assert row is not None, "every painted surface has a row"
+    surface, elevation = next((s, e) for e in job.building.elevations for s in e.surfaces if s.id == surface_id)
+    top = elevation.base_m + region_of(surface).bounds[3] * abs(math.sin(math.radians(elevation.tilt_deg)))
+    climate = ahead.windows.climate
+    air, humidity = float(climate.air_temp_c[step]), float(climate.rel_humidity_pct[step])
+    wet_bulb = float(wet_bulb_c(air, humidity, pressure_at_altitude_pa(job.altitude_m)))
+    names = context.knowledge.features
+    around = [Near(f.note or names[f.kind].label, bearing_deg(job, f), f.distance_m) for f in property_features(job)]
+    direction = None if climate.wind_from_deg is None else float(climate.wind_from_deg[step])
+    kind: Kind = "oil" if coatings_of(context, job)[surface_id].product.kind == "alkyd" else "waterborne"
+    gust = float(max(climate.gust_m_s[step], climate.wind_m_s[step]))
+    return overspray(kind, max(top, 0.5), gust, direction, air, min(wet_bulb, air), around, context.knowledge.spray)

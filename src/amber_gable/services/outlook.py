@@ -22,12 +22,12 @@ from amber_gable.core.windows import HouseRules, More, Windows, find_windows_eac
 from amber_gable.errors import PlanError
 from amber_gable.services import forecasts
 from amber_gable.services.context import Context
-from amber_gable.services.drift import property_round
 from amber_gable.services.forecasts import ForecastStatus
 from amber_gable.services.found import stock_of, told_of
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.rules import JobRules, house_rules
 from amber_gable.services.shade import lit_tables, shades_of
+from amber_gable.services.surroundings import property_round
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store import queries
@@ -143,6 +143,16 @@ def seen_rain(context: Context, job: Job, now: datetime) -> tuple[tuple[float, f
     return tuple((row.from_at.timestamp(), row.until_at.timestamp()) for row in rows if row.kind == "rain")
 
 
+def climate_surfaces(context: Context, job: Job) -> dict[str, ClimateSurface]:
+    """Return what the weather sees of every painted surface, by its id."""
+    return dict(_climate_surfaces(context, job))
+
+
+def weather_of(context: Context, job: Job, now: datetime) -> Weather:
+    """Return the weather known at a moment, with what somebody sees coming."""
+    return _as_seen(forecasts.weather_for(context, place_of(job), now), seen_rain(context, job, now))
+
+
 def _as_seen(weather: Weather, rain: Sequence[tuple[float, float]]) -> Weather:
     for from_s, until_s in rain:
         weather = with_rain(weather, from_s, until_s)
@@ -203,7 +213,7 @@ def _compute(
     key: tuple[object, ...],
 ) -> Outlook:
     place = place_of(job)
-    weather = _as_seen(forecasts.weather_for(context, place, now), seen_rain(context, job, now))
+    weather = weather_of(context, job, now)
     climate = simulate(place, weather, [surface for _, surface in surfaces], told=found)
     each = rules_each(context, job)
     windows = find_windows_each(climate, [products[i] for i, _ in surfaces], [each[i] for i, _ in surfaces])
@@ -216,7 +226,7 @@ def shifted(context: Context, job: Job, surface_id: str, by_c: float) -> Windows
     now = context.clock.now()
     pair = [(i, s) for i, s in _climate_surfaces(context, job) if i == surface_id]
     place, products = place_of(job), products_of(context, job)
-    weather = _as_seen(forecasts.weather_for(context, place, now), seen_rain(context, job, now))
+    weather = weather_of(context, job, now)
     told = told_of(context, job, [i for i, _ in pair], now)
     climate = simulate(place, weather, [s for _, s in pair], surface_bias_c=np.array([by_c]), told=told)
     return find_windows_each(climate, [products[i] for i, _ in pair], rules_each(context, job)[surface_id])

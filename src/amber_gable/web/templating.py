@@ -100,6 +100,7 @@ templates.env.filters.update(
     label_pairs=lambda rows: [(key, row.label) for key, row in rows.items()],
     name_pairs=lambda rows: [(key, row.name) for key, row in rows.items()],
     self_pairs=lambda names: [(name, name) for name in names],
+    way_names=lambda ways: [(key, way.label) for key, way in ways.items()],
     id_names=lambda rows: [(row.id, row.name) for row in rows],
     small=lambda mm, unit: f"{mm / 25.4:.4g}" if unit == "in" else f"{mm:g}",
     in_map=lambda key, mapping: mapping[key],

@@ -1,54 +1,76 @@
-"""Windows: every surface's hours over five days, and one surface's reasons on request."""
+"""Windows: every surface's hours over days, for coats and for steps that are none; one surface's reasons on request."""
 
 from datetime import UTC, datetime
-from typing import Annotated, Any
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
-from amber_gable.core.windows import STATE_NAMES
-from amber_gable.core.windows.words import spoken
-from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.errors import FieldErrors
 from amber_gable.exchange.weatherfile import MOST_BYTES
-from amber_gable.services import morning, outlook, weatherfiles
-from amber_gable.services.outlook import day_start
-from amber_gable.services.remedies import better
+from amber_gable.services import found, outlook, weatherfiles
+from amber_gable.services.compare import compare, ways_of
+from amber_gable.services.windowcard import chance_at, chances_of
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
-from amber_gable.web.sentences import next_step
-from amber_gable.web.templating import page, zone_of
-from amber_gable.web.views.hours import DAYS, curves_of, hours_of, plan_of
-from amber_gable.web.views.house import windows_band
+from amber_gable.web.templating import page
+from amber_gable.web.views import windowpage
+from amber_gable.web.views.windowsheet import sheet_svg
 
 router = APIRouter(prefix="/jobs/{job_id}")
+Days = Annotated[Literal["2", "5", "10"], Query()]
+Order = Annotated[Literal["round", "next"], Query()]
+At = Annotated[float, Query(ge=0, le=4e9)]
 
 
 @router.get("/windows", name="windows")
-def windows(request: Request, context: Ctx, job: TheJob, surface: str = "") -> HTMLResponse:
-    found = morning.job_morning(context, job)
-    now = context.clock.now().astimezone(zone_of(job))
-    shared: dict[str, Any] = {"job": job, "stage": "windows", "status": found.status, "sentence": next_step(found, now)}
-    ahead = found.ahead
-    if ahead is None:
-        return page(request, context, "windows/none.html", **shared)
-    hours = hours_of(context, job, ahead, day_start(ahead, now), 24 * DAYS)
-    proposed = found.visit.surface_id if found.visit else ahead.surface_ids[found.run.surface if found.run else 0]
-    selected = surface if ahead.row(surface) is not None else proposed
-    return page(
-        request,
-        context,
-        "windows/page.html",
-        hours=hours,
-        selected=selected,
-        band=windows_band(job, ahead, ahead.step_at(now), selected, context.knowledge),
-        plan=plan_of(job, ahead, day_start(ahead, now)),
-        now_step=ahead.step_at(now) - hours.axis.first,
-        file=weatherfiles.current(context, job),
-        rain=[datetime.fromtimestamp(from_s, ahead.zone) for from_s, _ in outlook.seen_rain(context, job, now)],
-        **shared,
-    )
+def windows(
+    request: Request, context: Ctx, job: TheJob, surface: str = "", days: Days = "5", order: Order = "round", work: str = "coats"
+) -> HTMLResponse:
+    asked = windowpage.Asked(surface, int(days), order, work)
+    template, values = windowpage.values_of(context, job, asked)
+    return page(request, context, template, **values)
+
+
+@router.get("/windows/sheet", name="ribbon_sheet")
+def ribbon_sheet(request: Request, context: Ctx, job: TheJob, days: Days = "10", work: str = "coats") -> HTMLResponse:
+    ahead = outlook.outlook(context, job, outlook.status(context, job))
+    svg = sheet_svg(context, job, ahead, int(days), work)
+    return page(request, context, "windows/sheet.html", job=job, stage="windows", sheet=svg, days=days, work=work)
+
+
+@router.get("/windows/sheet.svg", name="ribbon_sheet_svg")
+def ribbon_sheet_svg(context: Ctx, job: TheJob, days: Days = "10", work: str = "coats") -> Response:
+    ahead = outlook.outlook(context, job, outlook.status(context, job))
+    headers = {"Content-Disposition": 'attachment; filename="ribbons.svg"'}
+    return Response(str(sheet_svg(context, job, ahead, int(days), work)), media_type="image/svg+xml", headers=headers)
+
+
+@router.get("/windows/compare", name="compare_windows")
+def compare_windows(request: Request, context: Ctx, job: TheJob, surface: str = "", first: str = "as-is", second: str = "") -> HTMLResponse:
+    ahead = outlook.outlook(context, job, outlook.status(context, job))
+    chosen = surface if ahead.row(surface) is not None else ahead.surface_ids[0]
+    ways = ways_of(context, job, chosen)
+    other = second or next((key for key in ways if key != first), first)
+    result = compare(context, job, ahead, chosen, first, other)
+    values = windowpage.comparison_of(context, job, ahead, chosen, result)
+    return page(request, context, "windows/compare.html", ways=ways, first=first, second=other, **values)
+
+
+@router.post("/windows/{surface_id}/found", name="found_on_surface")
+def found_on_surface(request: Request, context: Ctx, job: TheJob, surface_id: str, form: Typed) -> Response:
+    what = form.raw("what")
+    if what == "washed":
+        found.wash(context, job, surface_id)
+    elif what == "meter":
+        moisture = form.number("moisture_pct", "What the meter shows, in percent.")
+        form.done()
+        found.measure(context, job, surface_id, moisture)
+    else:
+        found.feel(context, job, surface_id, what)
+    return sent(request.url_for("windows", job_id=job.id).include_query_params(surface=surface_id))
 
 
 @router.post("/windows/weather", name="take_weather")
@@ -72,33 +94,18 @@ def forget_weather(request: Request, context: Ctx, job: TheJob) -> Response:
 
 
 @router.get("/windows/{surface_id}", name="surface_hours")
-def surface_hours(request: Request, context: Ctx, job: TheJob, surface_id: str, at: Annotated[float, Query(ge=0, le=4e9)]) -> HTMLResponse:
-    status = outlook.status(context, job)
-    ahead = outlook.outlook(context, job, status)
-    row = ahead.row(surface_id)
-    if row is None:
-        raise NotFoundError("This surface is not painted (any more).")
-    now = context.clock.now().astimezone(zone_of(job))
-    hours = hours_of(context, job, ahead, day_start(ahead, now), 24 * DAYS)
-    step = ahead.step_at(datetime.fromtimestamp(at, UTC))
-    svg, levels = curves_of(ahead, hours.axis, row, job.units)  # type: ignore[arg-type]
-    climate = ahead.windows.climate
-    return page(
-        request,
-        context,
-        "windows/_surface.html",
-        job=job,
-        surface_id=surface_id,
-        name=next(r.name for r in hours.rows if r.surface_id == surface_id),
-        moment=ahead.local(step),
-        state=STATE_NAMES[int(ahead.windows.states[row, step])],
-        reasons=[spoken(r, job.units) for r in ahead.windows.reasons(row, step)],  # type: ignore[arg-type]
-        better=better(context, job, ahead, surface_id, step),
-        states=STATE_NAMES,
-        surface_temp_c=float(climate.surface_temp_c[row, step]),
-        air_temp_c=float(climate.air_temp_c[step]),
-        dew_point_c=float(climate.dew_point_c[step]),
-        humidity_pct=float(climate.rel_humidity_pct[step]),
-        curves=svg,
-        levels=levels,
-    )
+def surface_hours(
+    request: Request, context: Ctx, job: TheJob, surface_id: str, at: At, days: Days = "5", work: str = "coats"
+) -> HTMLResponse:
+    ahead = outlook.outlook(context, job, outlook.status(context, job))
+    moment = datetime.fromtimestamp(at, UTC)
+    template, values = windowpage.surface_of(context, job, ahead, surface_id, moment, int(days), work)
+    return page(request, context, template, **values)
+
+
+@router.get("/windows/{surface_id}/chance", name="surface_chance")
+def surface_chance(request: Request, context: Ctx, job: TheJob, surface_id: str, at: At) -> HTMLResponse:
+    ahead = outlook.outlook(context, job, outlook.status(context, job))
+    chances = chances_of(context, job, ahead, surface_id)
+    moment = datetime.fromtimestamp(at, UTC)
+    return page(request, context, "windows/_chance.html", chance=chance_at(chances, moment), **windowpage.best_of(chances, ahead, moment))

@@ -113,7 +113,7 @@
 
     askWhy() {
       if (!this.selected) return;
-      const address = `${this.root.dataset.why}/${this.selected}?at=${this.time(this.q)}`;
+      const address = `${this.root.dataset.why}/${this.selected}?at=${this.time(this.q)}&${this.root.dataset.query ?? ""}`;
       htmx.ajax("GET", address, { target: "#why", swap: "innerHTML" });
     }
 
@@ -121,7 +121,9 @@
       this.selected = id;
       this.root.querySelectorAll("[data-row]").forEach((row) => row.classList.toggle("is-selected", row.dataset.row === id));
       document.querySelectorAll(".band-surface").forEach((shape) => shape.classList.toggle("is-selected", shape.dataset.surface === id));
-      history.replaceState(null, "", `?surface=${id}`);
+      const asked = new URLSearchParams(window.location.search);
+      asked.set("surface", id);
+      history.replaceState(null, "", `?${asked}`);
       this.askWhy();
     }
 
@@ -161,6 +163,7 @@
       });
       strips.addEventListener("pointermove", (event) => { if (this.isDragging) this.show(this.fromPointer(event, strips.querySelector("svg"))); });
       for (const end of ["pointerup", "pointercancel"]) strips.addEventListener(end, () => { this.isDragging = false; });
+      document.querySelectorAll("[data-go]").forEach((choice) => choice.addEventListener("change", () => choice.form.submit()));
       document.addEventListener("click", (event) => {
         const link = event.target.closest?.("[data-select], [data-surface-link]");
         if (!link || event.ctrlKey || event.metaKey) return;

@@ -1,0 +1,133 @@
+"""One surface at one hour, for the page: what becomes of a coat put on then, and the traces under its ribbon."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+import numpy as np
+from markupsafe import Markup
+
+from amber_gable.core.after_coat import AfterCoat, Damage
+from amber_gable.core.drift import Flight
+from amber_gable.core.overspray import Overspray
+from amber_gable.core.windows.limits import rain_chance_pct
+from amber_gable.drawing.film import Section, film_section
+from amber_gable.drawing.timeaxis import Axis
+from amber_gable.drawing.traces import Trace, trace
+from amber_gable.services.outlook import Outlook
+from amber_gable.units import System, convert, show
+from amber_gable.web.templating import clock_time, day_word
+
+_STAGES = {
+    "touch": "touch-dry",
+    "recoat": "next coat",
+    "rain-ready": "rain does no harm",
+    "dew-proof": "dew does no harm",
+    "cured": "hard through",
+}
+_DAMAGES = {
+    "too-hot": ("Too hot while it is open", "Laps and blisters: wait until the wall is in the shade. If it is on: look for laps and blisters when dry; sand, spot-prime what is bare, coat again."),  # noqa: E501
+    "rained-on": ("Rained on before it can bear it", "Leave it, cover what can be covered. When dry: wipe streaks off; sand pits and runs; what softens under a thumbnail comes off; coat again."),  # noqa: E501
+    "dewed-on": ("Dewed on before it can bear it", "Let it dry in sun and wind, do not wipe. Dull or streaked: rinse with warm water, sand lightly, coat again; where tape lifts it, it comes off."),  # noqa: E501
+    "frozen": ("Frozen before it has joined", "The film may powder later. After the thaw: tape test on a score; what comes off is scraped and primed, the rest sanded and coated again."),  # noqa: E501
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class StageWord:
+    name: str
+    when: str
+
+
+@dataclass(frozen=True)
+class DamageWord:
+    """What happens, when, and what to do about it."""
+
+    what: str
+    when: str
+    do: str
+
+
+def when(moment: datetime | None, now: datetime, last: datetime) -> str:
+    """Return a moment as one says it; "after Fri 25" where it lies beyond what is known."""
+    if moment is None:
+        return f"after {last:%a} {last.day}"
+    word = day_word(moment, now)
+    return clock_time(moment) if word == "today" else f"{word} {clock_time(moment)}"
+
+
+def _moment(ahead: Outlook, at: float | None) -> datetime | None:
+    return None if at is None else ahead.local(0) + timedelta(seconds=at * ahead.windows.climate.grid.step_s)
+
+
+def stages_of(after: AfterCoat, ahead: Outlook, now: datetime) -> list[StageWord]:
+    last = ahead.local(len(ahead.windows.climate.grid.epoch_s) - 1)
+    return [StageWord(_STAGES[s.name], when(_moment(ahead, s.at), now, last)) for s in after.stages]
+
+
+def damages_of(damages: tuple[Damage, ...], ahead: Outlook, now: datetime) -> list[DamageWord]:
+    last = ahead.local(len(ahead.windows.climate.grid.epoch_s) - 1)
+    return [DamageWord(_DAMAGES[d.kind][0], when(ahead.local(d.at), now, last), _DAMAGES[d.kind][1]) for d in damages]
+
+
+def film_of(after: AfterCoat, ahead: Outlook, step: int, now: datetime, system: System) -> Markup:
+    """Return the film in cross-section at the stroke, at touch-dry, at the next coat, and in the end."""
+    last = ahead.local(len(after.film_um) - 1)
+    sections = [Section("wet", when(ahead.local(step), now, last), after.wet_film_um, show(after.wet_film_um, "film", system), True)]
+    for name, label in (("touch", "touch-dry"), ("recoat", "next coat")):
+        at = next(s.at for s in after.stages if s.name == name)
+        if at is None:
+            continue
+        thick = float(np.interp(at, np.arange(len(after.film_um)), np.nan_to_num(after.film_um, nan=after.wet_film_um)))
+        sections.append(Section(label, when(_moment(ahead, at), now, last), thick, show(thick, "film", system), False))
+    sections.append(Section("dry", "in the end", after.dry_film_um, show(after.dry_film_um, "film", system), False))
+    return Markup(film_section(sections, after.wet_film_um))
+
+
+@dataclass(frozen=True)
+class TraceRow:
+    label: str
+    limit: str
+    svg: Markup
+
+
+def traces_of(ahead: Outlook, axis: Axis, row: int, system: System) -> list[TraceRow]:
+    """Return humidity, gusts, chance of rain and moisture under the curves, each with its limit."""
+    windows, climate = ahead.windows, ahead.windows.climate
+    # The first of its name: of rain, that of the chance.
+    limits = {c.rule: c for c in reversed(windows.checks)}
+    product = windows.products[row]
+    damp = product.max_rel_humidity_pct
+    chance = rain_chance_pct(climate, product.rain_free_h)
+    gust = np.maximum(climate.gust_m_s, climate.wind_m_s)
+    wind, rain = limits["wind"].limit_of(row, axis.first), limits["rain"].limit_of(row, axis.first)
+    drawn = [
+        (Trace("humidity", climate.rel_humidity_pct, 20, 100, damp), "humidity", f"{damp:.0f} %"),
+        (Trace("wind", gust, 0, max(1.3 * wind, float(gust.max())), wind), "gusts", show(wind, "speed", system)),
+        (Trace("rain", chance, 0, 100, rain, True), "chance of rain", f"{rain:.0f} %"),
+    ]
+    if climate.moisture_pct is not None and climate.moisture_max_pct is not None and np.isfinite(climate.moisture_pct[row]).any():
+        most = min(float(climate.moisture_max_pct[row]), product.max_moisture_pct)
+        inside = climate.moisture_pct[row]
+        top = max(float(np.nanmax(inside)), most) + 2
+        drawn.append((Trace("moisture", inside, 0, top, most), "moisture inside", f"{most:.0f} %"))
+    return [TraceRow(label, limit, Markup(trace(axis, t, climate.sky.is_day))) for t, label, limit in drawn]
+
+
+def drift_lines(found: Overspray, system: System) -> list[str]:
+    """Return where overspray goes and what it meets, a sentence each; what stands clear of the wind comes last, together."""
+
+    def far(flight: Flight) -> str:
+        away = f"{convert(flight.distance_m, 'm', 'ft'):.0f} ft" if system == "us" else f"{flight.distance_m:.0f} m"
+        return f"{away}, {'as dry dust' if flight.lands == 'dry' else 'wet'}"
+
+    to = "in a wind from nobody knows where" if found.blows_to_deg is None else f"toward {found.blows_to_deg:.0f}°"
+    lines = [f"The mist goes {far(found.mist)} {to}; most of the paint {far(found.paint)}."]
+    for r in found.reached:
+        if r.by != "clear":
+            what = "paint can reach it" if r.by == "paint" else "mist reaches it"
+            bonds = "; dry dust still bonds to warm car paint" if r.lands == "dry" else ""
+            lines.append(f"{r.near.name}: {what}, {r.lands}{bonds}. Cover it, move it, or brush.")
+    clear = [r.near.name for r in found.reached if r.by == "clear"]
+    if clear:
+        lines.append(f"Clear of this wind: {', '.join(clear)}.")
+    return lines

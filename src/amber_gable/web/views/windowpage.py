@@ -1,0 +1,171 @@
+"""The Windows page: which hours of which surfaces for which work, in which order; one surface's card; two ways side by side."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+import numpy as np
+from markupsafe import Markup
+
+from amber_gable.core.ensemble import Chances
+from amber_gable.core.windows import SHUT, STATE_NAMES
+from amber_gable.core.windows.words import spoken
+from amber_gable.drawing import ribbons
+from amber_gable.errors import NotFoundError
+from amber_gable.services import found, morning, outlook, weatherfiles
+from amber_gable.services.compare import Comparison, Side
+from amber_gable.services.context import Context
+from amber_gable.services.drift import overspray_at
+from amber_gable.services.jobs import rules_of
+from amber_gable.services.outlook import Outlook, day_start
+from amber_gable.services.remedies import better
+from amber_gable.services.stepwindows import COATS, kinds, outlook_for, step_card
+from amber_gable.services.windowcard import card, chance_at
+from amber_gable.store.models import Job
+from amber_gable.web.sentences import next_step
+from amber_gable.web.templating import zone_of
+from amber_gable.web.views import surfacecard
+from amber_gable.web.views.hours import Hours, curves_of, hours_of, plan_of
+from amber_gable.web.views.house import windows_band
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What the address asks for: a surface, how many days, "round" the house or by the "next" opening, and for which work."""
+
+    surface: str
+    days: int
+    order: str
+    work: str
+
+
+def _ordered(hours: Hours, ahead: Outlook, now_step: int, order: str) -> list[Any]:
+    if order == "round":
+        return hours.rows
+
+    def opens(surface_id: str) -> int:
+        row = ahead.row(surface_id)
+        later = np.flatnonzero(ahead.windows.states[row, now_step:] != SHUT)
+        return int(later[0]) if len(later) else len(ahead.windows.states[0])
+
+    return sorted(hours.rows, key=lambda r: opens(r.surface_id))
+
+
+def values_of(context: Context, job: Job, asked: Asked) -> tuple[str, dict[str, Any]]:
+    """Return the template of the page and what it shows."""
+    about = morning.job_morning(context, job)
+    now = context.clock.now().astimezone(zone_of(job))
+    shared: dict[str, Any] = {"job": job, "stage": "windows", "status": about.status, "sentence": next_step(about, now)}
+    if about.ahead is None:
+        return "windows/none.html", shared
+    ahead = outlook_for(context, job, about.ahead, asked.work)
+    hours = hours_of(context, job, ahead, day_start(ahead, now), 24 * asked.days)
+    proposed = about.visit.surface_id if about.visit else ahead.surface_ids[about.run.surface if about.run else 0]
+    selected = asked.surface if ahead.row(asked.surface) is not None else proposed
+    step = ahead.step_at(now)
+    return "windows/page.html", shared | {
+        "hours": hours,
+        "rows": _ordered(hours, ahead, step, asked.order),
+        "asked": asked,
+        "works": kinds(context),
+        "selected": selected,
+        "band": windows_band(job, ahead, step, selected, context.knowledge),
+        "plan": plan_of(job, ahead, day_start(ahead, now)),
+        "now_step": step - hours.axis.first,
+        "file": weatherfiles.current(context, job),
+        "rain": [datetime.fromtimestamp(from_s, ahead.zone) for from_s, _ in outlook.seen_rain(context, job, now)],
+        "palms": found.latest_palms(context, job, now),
+    }
+
+
+def surface_of(
+    context: Context, job: Job, coats: Outlook, surface_id: str, moment: datetime, days: int, work: str
+) -> tuple[str, dict[str, Any]]:
+    """Return the template of one surface's card at a moment and what it shows.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    ahead = outlook_for(context, job, coats, work)
+    row = ahead.row(surface_id)
+    if row is None:
+        raise NotFoundError("This surface is not painted (any more).")
+    now = context.clock.now().astimezone(zone_of(job))
+    axis = hours_of(context, job, ahead, day_start(ahead, now), 24 * days).axis
+    step, system = ahead.step_at(moment), job.units
+    climate = ahead.windows.climate
+    svg, levels = curves_of(ahead, axis, row, system)  # type: ignore[arg-type]
+    shared = {
+        "job": job,
+        "surface_id": surface_id,
+        "name": next(s.name for s in outlook.painted_surfaces(job) if s.id == surface_id),
+        "moment": ahead.local(step),
+        "at_s": moment.timestamp(),
+        "state": STATE_NAMES[int(ahead.windows.states[row, step])],
+        "states": STATE_NAMES,
+        "reasons": [spoken(r, system) for r in ahead.windows.reasons(row, step)],  # type: ignore[arg-type]
+        "surface_temp_c": float(climate.surface_temp_c[row, step]),
+        "air_temp_c": float(climate.air_temp_c[step]),
+        "dew_point_c": float(climate.dew_point_c[step]),
+        "humidity_pct": float(climate.rel_humidity_pct[step]),
+        "moisture_pct": None if climate.moisture_pct is None else float(climate.moisture_pct[row, step]),
+        "curves": svg,
+        "levels": levels,
+        "work": work,
+    }
+    if work != COATS:
+        about = step_card(context, job, ahead, surface_id, work, step)
+        moments = {"ready": about.ready_at, "face": about.face_dry_at, "sound": about.sound_at}
+        ready = {name: None if at is None else surfacecard.when(at, now, at) for name, at in moments.items()}
+        return "windows/_step.html", shared | {"card": about, "ready": ready}
+    about_coat = card(context, job, ahead, surface_id, step)
+    stretches = [(s, spoken(s.binding, system) if s.binding else None) for s in about_coat.stretches]  # type: ignore[arg-type]
+    sprayed = rules_of(job).method == "sprayer"
+    return "windows/_surface.html", shared | {
+        "better": better(context, job, ahead, surface_id, step),
+        "card": about_coat,
+        "stretches": stretches,
+        "says": lambda m: surfacecard.when(m, now, ahead.local(len(climate.grid.epoch_s) - 1)),
+        "stages": surfacecard.stages_of(about_coat.after, ahead, now),
+        "damages": surfacecard.damages_of(about_coat.after.damages, ahead, now),
+        "film": surfacecard.film_of(about_coat.after, ahead, step, now, system),  # type: ignore[arg-type]
+        "traces": surfacecard.traces_of(ahead, axis, row, system),  # type: ignore[arg-type]
+        "drift": surfacecard.drift_lines(overspray_at(context, job, ahead, surface_id, step), system) if sprayed else [],  # type: ignore[arg-type]
+        "palms": found.PALMS,
+        "felt": found.latest_palms(context, job, now).get(surface_id),
+    }
+
+
+def best_of(chances: Chances, ahead: Outlook, moment: datetime) -> dict[str, Any]:
+    """Return the best start of the day a moment lies in, and its chance, where it is better by more than a tenth."""
+    day = day_start(ahead, moment)
+    hours = [day + timedelta(hours=h) for h in range(24)]
+    known = [(c, h) for h in hours if (c := chance_at(chances, h)) is not None]
+    here = chance_at(chances, moment) or 0.0
+    best = max(known, default=(0.0, moment), key=lambda pair: pair[0])
+    return {"best": best if best[0] > here + 0.1 else None}
+
+
+@dataclass(frozen=True)
+class Compared:
+    label: str
+    hours: float
+    ribbon: Markup
+
+
+def comparison_of(context: Context, job: Job, ahead: Outlook, surface_id: str, result: Comparison) -> dict[str, Any]:
+    """Return two ways as ribbons on one axis, with the hours of each."""
+    now = context.clock.now().astimezone(zone_of(job))
+    hours = hours_of(context, job, ahead, day_start(ahead, now), 240)
+    climate = ahead.windows.climate
+    row = ahead.row(surface_id)
+
+    def drawn(side: Side) -> Compared:
+        strip = ribbons.ribbon(hours.axis, side.windows.runs(0), climate.sky.is_day, climate.direct_sun[row], climate.wet[row])
+        return Compared(side.way.label, side.hours, Markup(strip))
+
+    return {
+        "job": job, "stage": "windows", "surface_id": surface_id, "result": result, "head": hours.head,
+        "sides": [drawn(result.first), drawn(result.second)], "surfaces": outlook.painted_surfaces(job),
+    }  # fmt: skip
