@@ -188,7 +188,9 @@ def test_the_plan_puts_the_sun_where_it_stands():
     assert sun_position(90.0, 0.0) == pytest.approx((212.0, 120.0))
     assert sun_position(180.0, 90.0) == pytest.approx((120.0, 120.0))
     walls = [PlanWall("front", ((0, 0), (12, 0)), "F"), PlanWall("right", ((12, 0), (12, 8)), "R")]
-    drawing = sun_plan([((0, 0), (12, 0), (12, 8), (0, 8))], walls, 90.0, [(90, 1), (180, 50), (300, -5)], [PlanShade("Elm", 350, 20, 30)])
+    drawing = sun_plan(
+        [(((0, 0), (12, 0), (12, 8), (0, 8)), 5.0)], walls, 90.0, [(90, 1), (180, 50), (300, -5)], [PlanShade("Elm", 350, 20, 30)]
+    )
     plan = ET.fromstring(drawing)
     lines = {line.get("data-plan-wall"): [float(line.get(k)) for k in ("x1", "y1", "x2", "y2")] for line in plan.findall("line")}
     # The front faces east: an upright line right of the middle, its left end in the south.

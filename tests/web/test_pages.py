@@ -1,14 +1,24 @@
 """Pages over HTTP: what every answer carries, what is refused, what survives bad weather."""
 
+import gzip
 import json
 import re
 from datetime import timedelta
+from types import SimpleNamespace
+from xml.etree import ElementTree
+from zoneinfo import ZoneInfo
 
 import pytest
 from icalendar import Calendar
 
+from amber_gable.core.climate import Surface as Face
+from amber_gable.core.climate import simulate
+from amber_gable.core.windows import HouseRules, More, find_windows
 from amber_gable.services import jobs
+from amber_gable.services.outlook import Outlook
+from amber_gable.web.views import hours
 from tests.conftest import DEMO_NOW
+from tests.core.weathers import HERON_FERRY, simulated
 
 HTMX = {"hx-request": "true"}
 NEW_JOB = {
@@ -195,6 +205,82 @@ def test_the_windows_payload_is_small_and_complete(client, job):
     assert len(payload["surfaces"]) == 7
     assert {s for surface in payload["surfaces"] for _, s, _ in surface["runs"]} == {0, 1, 2}
     assert len(answer.content) < 120_000
+
+
+def test_sixty_surfaces_of_ten_days_go_over_the_wire_in_less_than_three_hundred_kilobytes(knowledge):
+    wood = knowledge.claddings["wood"]
+    skin = (wood.areal_heat_capacity_kj_m2k, wood.water_store_mm)
+    faces = [Face(f"Face {n}", 6.0 * n, 90 - n % 3 * 20, 0.3 + 0.01 * n, *skin) for n in range(60)]
+    climate = simulate(HERON_FERRY, simulated(7, 11), faces)
+    rules = HouseRules(9.0, 30.0, "surface-cap", knowledge.limits, knowledge.tight, More())
+    windows = find_windows(climate, knowledge.products["rivermark-exterior-satin"], rules)
+    ahead = Outlook(("k",), [f.name for f in faces], windows, ZoneInfo("America/Chicago"), DEMO_NOW)
+    side = SimpleNamespace(id="side", surfaces=[SimpleNamespace(id=f.name, name=f.name) for f in faces])
+    stub = SimpleNamespace(building=SimpleNamespace(elevations=[side]))
+    found = hours.drawn_hours(stub, ahead, hours.axis_over(ahead, ahead.local(24), 240), "us")
+    assert len(found.payload["x"]) == 961
+    sent = json.dumps(found.payload) + "".join(row.ribbon for row in found.rows)
+    assert "NaN" not in sent
+    assert len(gzip.compress(sent.encode())) < 300_000
+
+
+@pytest.mark.parametrize("query", ["days=2&order=next", "work=wash", "work=putty&days=10", "work=mask&order=next"])
+def test_windows_can_be_asked_for_in_many_ways(client, job, query, surface_named):
+    page = client.get(f"/jobs/{job.id}/windows?{query}")
+    assert page.status_code == 200
+    at = DEMO_NOW.timestamp() + 5 * 3600
+    fragment = client.get(f"/jobs/{job.id}/windows/{surface_named('East wall').id}?at={at}&{query}")
+    assert fragment.status_code == 200
+    assert ("Done at" in fragment.text) == ("work=" in query)
+
+
+@pytest.mark.parametrize("query", ["days=7", "order=loud", "work=juggling"])
+def test_windows_that_cannot_be_asked_for(client, job, query):
+    assert client.get(f"/jobs/{job.id}/windows?{query}").status_code in (404, 422)
+
+
+def test_a_card_tells_what_becomes_of_a_coat_and_how_likely_it_holds(client, job, surface_named):
+    wall = surface_named("East wall")
+    at = DEMO_NOW.timestamp() + 5 * 3600
+    text = client.get(f"/jobs/{job.id}/windows/{wall.id}?at={at}").text
+    for words in ("touch-dry", "dew does no harm", "last stroke by", "next coat from", "Moisture by meter", "chance of rain", "mil"):
+        assert words in text
+    chance = client.get(f"/jobs/{job.id}/windows/{wall.id}/chance?at={at}").text
+    assert 50 <= int(re.search(r"<strong>(\d+) %", chance)[1]) <= 100
+    assert "Where overspray goes" not in text, "nobody sprays here"
+
+
+def test_the_sheet_for_the_van_stands_alone(client, job):
+    answer = client.get(f"/jobs/{job.id}/windows/sheet.svg?days=5")
+    assert answer.headers["content-type"].startswith("image/svg+xml")
+    sheet = ElementTree.fromstring(answer.text)
+    assert sheet.tag == "{http://www.w3.org/2000/svg}svg"
+    said = " ".join(t.text or "" for t in sheet.iter("{http://www.w3.org/2000/svg}text"))
+    assert "East wall" in said
+    assert "by the forecast of Tue 15 Sep" in said
+    assert "var(" not in answer.text
+    assert "class=" not in answer.text, "it opens anywhere: no style but its own"
+    assert "NaN" not in answer.text
+    assert client.get(f"/jobs/{job.id}/windows/sheet").status_code == 200
+
+
+def test_palm_and_meter_by_form(client, job, surface_named):
+    wall = surface_named("East wall")
+    path = f"/jobs/{job.id}/windows/{wall.id}/found"
+    assert "/log" in send(client, path, {"what": "damp", "back": "log"}).headers["hx-redirect"]
+    assert "damp at 06:50" in client.get(f"/jobs/{job.id}/log").text
+    assert send(client, path, {"what": "meter", "moisture_pct": "19,5"}).headers["hx-redirect"]
+    refused = send(client, path, {"what": "meter", "moisture_pct": "wet"})
+    assert refused.status_code == 422
+    assert "percent" in refused.text
+
+
+def test_two_ways_compared(client, job, surface_named):
+    wall = surface_named("East wall")
+    page = client.get(f"/jobs/{job.id}/windows/compare?surface={wall.id}&first=as-is&second=sun:shade").text
+    assert "gains" in page
+    assert "follow the shade strictly" in page
+    assert client.get(f"/jobs/{job.id}/windows/compare?surface={wall.id}&first=as-is&second=magic").status_code == 422
 
 
 def test_reasons_of_one_surface_on_request(client, job, surface_named):

@@ -101,6 +101,8 @@ class Climate:
         NaN for surfaces that take up no water; None where there is no other.
     moisture_max_pct, lrv_pct : ndarray, shape (S,), optional
         What each surface's meter may show at most; how light its new colour is.
+    seen_frac : ndarray, shape (S, Q), or None
+        The share of each surface that the sun reaches past what stands in its way; None where nothing does.
     """
 
     grid: Grid
@@ -122,10 +124,11 @@ class Climate:
     moisture_pct: Array | None = None
     moisture_max_pct: Array | None = None
     lrv_pct: Array | None = None
+    seen_frac: Array | None = None
 
     def of_surfaces(self, rows: Sequence[int]) -> "Climate":
         """Return the climate of some of the surfaces."""
-        through_time = ("surface_temp_c", "dew_margin_c", "water_kg_m2", "direct_sun", "wet", "moisture_pct")
+        through_time = ("surface_temp_c", "dew_margin_c", "water_kg_m2", "direct_sun", "wet", "moisture_pct", "seen_frac")
         some = {n: v[..., list(rows), :] for n in through_time if (v := getattr(self, n)) is not None}
         return replace(self, **some, **{n: v[list(rows)] for n in ("moisture_max_pct", "lrv_pct") if (v := getattr(self, n)) is not None})
 
@@ -185,7 +188,8 @@ def climate_of(
     azimuth = np.array([s.azimuth_deg for s in surfaces])
     tilt = np.array([s.tilt_deg for s in surfaces])
     the_sky = sun.sky(place, grid.epoch_s, air.cloud_pct)
-    light = sun.on_planes(the_sky, azimuth, tilt, seen=sun.unhidden(the_sky, [s.shades for s in surfaces], [s.lit for s in surfaces]))
+    seen = sun.unhidden(the_sky, [s.shades for s in surfaces], [s.lit for s in surfaces])
+    light = sun.on_planes(the_sky, azimuth, tilt, seen=seen)
     falling = None
     if air.rain_mm_h.any():
         # Of the step that begins at an instant: the hour's rain in the wind of its middle.
@@ -209,7 +213,7 @@ def climate_of(
         rain_probability_pct=air.rain_probability_pct, surface_temp_c=temp, dew_margin_c=temp - air.dew_point_c[..., None, :],
         water_kg_m2=state.water_kg_m2, direct_sun=light.direct_sun, wet=state.water_kg_m2 > WET_KG_M2, wind_from_deg=air.wind_from_deg,
         moisture_pct=moisture, moisture_max_pct=np.array([s.stock.max_pct if s.stock else np.inf for s in surfaces]),
-        lrv_pct=100 * (1 - np.array([s.solar_absorptance for s in surfaces])),
+        lrv_pct=100 * (1 - np.array([s.solar_absorptance for s in surfaces])), seen_frac=seen,
     )  # fmt: skip
 
 

@@ -51,7 +51,7 @@ def _shade(shade: PlanShade) -> str:
 
 
 def sun_plan(
-    footprints: Sequence[Outline],
+    footprints: Sequence[tuple[Outline, float]],
     walls: Sequence[PlanWall],
     front_azimuth_deg: float,
     sun_path: Sequence[tuple[float, float]],
@@ -61,8 +61,8 @@ def sun_plan(
 
     Parameters
     ----------
-    footprints : sequence of Outline
-        Blocks on the plan: x along the front, y away from it [m].
+    footprints : sequence of (Outline, float)
+        Blocks on the plan: x along the front, y away from it, and how high each throws its shadow [m].
     walls : sequence of PlanWall
         On the same plan.
     front_azimuth_deg : float
@@ -79,8 +79,12 @@ def sun_plan(
     if way:
         data = "M" + "L".join(f"{number(x)} {number(y)}" for x, y in way)
         parts.append(el("path", d=data, class_="plan-way"))
-    place = _placing(footprints, walls, front_azimuth_deg)
-    parts += [el("path", d=path(place(p) for p in outline), class_="plan-house") for outline in footprints]
+    place, scale = _placing([outline for outline, _ in footprints], walls, front_azimuth_deg)
+    for outline, height_m in footprints:
+        # The page's script draws the shadow of the hour from these: corners on the drawing, and height by its scale.
+        corners = " ".join(f"{number(x)},{number(y)}" for x, y in map(place, outline))
+        parts.append(el("path", d="", class_="plan-shadow", data_corners=corners, data_height=number(height_m * scale)))
+    parts += [el("path", d=path(place(p) for p in outline), class_="plan-house") for outline, _ in footprints]
     for wall in walls:
         (x1, y1), (x2, y2) = place(wall.ends[0]), place(wall.ends[1])
         parts.append(el("line", title(wall.name), x1=x1, y1=y1, x2=x2, y2=y2, class_="plan-wall", data_plan_wall=wall.wall_id))
@@ -104,4 +108,4 @@ def _placing(footprints: Sequence[Outline], walls: Sequence[PlanWall], front_azi
         x, y = point[0] * cos + point[1] * sin, point[1] * cos - point[0] * sin
         return _MIDDLE + (x - cx) * scale, _MIDDLE - (y - cy) * scale
 
-    return place
+    return place, scale

@@ -271,10 +271,10 @@ def _more(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
         # Hours until water first stands on it: dew, or a drizzle.
         dew = _hours_until(climate.wet | (climate.rain_mm_h[..., None, :] > 0), climate.grid.step_s)
         streaks = deep & (dew < limits.leaching_h) & (dew > 0)
-        found.append(Check("leaching", limits.leaching_h, np.where(streaks, 0.0, np.inf), 1.0, streaks))
+        found.append(Check("leaching", 0.0, np.where(streaks, dew, np.inf), limits.leaching_h, streaks))
     soon = _hours_until(climate.direct_sun, climate.grid.step_s)
     comes = deep & (soon > 0) & (soon <= limits.sun_soon_h)
-    found.append(Check("sun-soon", limits.sun_soon_h, np.where(comes, 0.0, np.inf), 1.0, np.broadcast_to(comes, shape)))
+    found.append(Check("sun-soon", 0.0, np.where(comes, soon, np.inf), limits.sun_soon_h, np.broadcast_to(comes, shape)))
     return found
 
 

@@ -44,8 +44,8 @@ _SENTENCES: dict[str, str] = {
     "daylight": "The sun is down.",
     "forecast-end": "What happens to the fresh coat lies beyond the forecast.",
     "moisture": "What lies under the paint holds {value} of water; it may hold {limit} at most. Confirm by meter.",
-    "leaching": "Dew or drizzle comes within {limit}: a deep waterborne tint may streak.",
-    "sun-soon": "The sun reaches the fresh coat within {limit}: a dark coat may blister or show laps.",
+    "leaching": "Dew or drizzle comes in {value}: a deep waterborne tint may streak in its first day.",
+    "sun-soon": "The sun reaches the fresh coat in {value}: a dark coat may blister or show laps.",
 }
 
 

@@ -9,7 +9,7 @@ from amber_gable.core.readings import Reading as Measured
 from amber_gable.core.windows import STATE_NAMES
 from amber_gable.core.windows.words import short_name, spoken
 from amber_gable.errors import PlanError
-from amber_gable.services import changes, morning, outlook, sitelog
+from amber_gable.services import changes, found, morning, outlook, sitelog
 from amber_gable.services.context import Context
 from amber_gable.services.forecasts import ForecastStatus
 from amber_gable.store.models import Job
@@ -39,6 +39,9 @@ def _shared(context: Context, job: Job) -> dict[str, Any]:
         "band": log_band(job, verdicts, context.knowledge),
         "short_name": short_name,
         "undoable": undoable,
+        "palms": found.PALMS,
+        "felt": found.latest_palms(context, job, context.clock.now()),
+        "painted": outlook.painted_surfaces(job),
     }
 
 

@@ -70,7 +70,8 @@ def found_on_surface(request: Request, context: Ctx, job: TheJob, surface_id: st
         found.measure(context, job, surface_id, moisture)
     else:
         found.feel(context, job, surface_id, what)
-    return sent(request.url_for("windows", job_id=job.id).include_query_params(surface=surface_id))
+    back = "log" if form.raw("back") == "log" else "windows"
+    return sent(request.url_for(back, job_id=job.id).include_query_params(surface=surface_id))
 
 
 @router.post("/windows/weather", name="take_weather")

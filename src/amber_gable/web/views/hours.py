@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from markupsafe import Markup
 
-from amber_gable.core.geometry.blocks import solids
+from amber_gable.core.geometry.blocks import Solid, solids
 from amber_gable.core.windows.words import short_name
 from amber_gable.drawing import ribbons, timeaxis
 from amber_gable.drawing.curves import Level, curves
@@ -80,10 +80,11 @@ def _degrees(values_c: np.ndarray, system: System, *, difference: bool = False) 
 def hours_of(context: Context, job: Job, outlook: Outlook, start: datetime, hours: float) -> Hours:
     """Return axis, ribbons and payload; drawn once per outlook, range and units."""
     key = ("hours", outlook.key, start, hours, job.units, tuple(_names(job).items()))
-    return context.cached(key, lambda: _draw(job, outlook, axis_over(outlook, start, hours), job.units))  # type: ignore[arg-type]
+    return context.cached(key, lambda: drawn_hours(job, outlook, axis_over(outlook, start, hours), job.units))  # type: ignore[arg-type]
 
 
-def _draw(job: Job, outlook: Outlook, axis: Axis, system: System) -> Hours:
+def drawn_hours(job: Job, outlook: Outlook, axis: Axis, system: System) -> Hours:
+    """Return axis, ribbons and payload of an outlook, drawn anew."""
     windows, climate = outlook.windows, outlook.windows.climate
     names = _names(job)
     is_day = climate.sky.is_day
@@ -104,6 +105,8 @@ def _draw(job: Job, outlook: Outlook, axis: Axis, system: System) -> Hours:
                 "name": name,
                 "runs": _runs_with_rules(windows.states[row], binding[row], axis),
                 "sun": _on_off(climate.direct_sun[row], axis),
+                # How much of it the sun reaches past eaves and wings, by the hour; all of it where nothing is said.
+                "lit": [] if climate.seen_frac is None else [round(100 * float(v)) for v in climate.seen_frac[row, hourly]],
                 "temp": _degrees(climate.surface_temp_c[row, hourly], system),
                 "margin": _degrees(climate.dew_margin_c[row, hourly], system, difference=True),
             }
@@ -149,7 +152,13 @@ def sun_plan_of(job: Job, way: Sequence[tuple[float, float]]) -> Markup:
         walls.append(PlanWall(e.name, (left, (left[0] + along[0] * width, left[1] + along[1] * width)), wall))
     shades = [PlanShade(f.note or f.kind, f.shade_from_deg, f.shade_to_deg, f.shade_up_to_deg) for f in job.features
               if f.shade_from_deg is not None and f.shade_to_deg is not None and f.shade_up_to_deg is not None]  # fmt: skip
-    return Markup(sun_plan([s.corners for s in placed.values()], walls, building.front_azimuth_deg, way, shades))
+    return Markup(sun_plan([(s.corners, _height(s)) for s in placed.values()], walls, building.front_azimuth_deg, way, shades))
+
+
+def _height(solid: Solid) -> float:
+    """Return what of a block throws a shadow: halfway between eaves and ridge, and none of a deck."""
+    block = solid.block
+    return 0.0 if block.kind == "deck" else (block.eaves_height_m + block.top_m) / 2
 
 
 def curves_of(outlook: Outlook, axis: Axis, row: int, system: System) -> tuple[Markup, list[tuple[Level, str]]]:

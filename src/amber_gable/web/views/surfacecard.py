@@ -8,6 +8,7 @@ from markupsafe import Markup
 
 from amber_gable.core.after_coat import AfterCoat, Damage
 from amber_gable.core.drift import Flight
+from amber_gable.core.geometry import compass_name
 from amber_gable.core.overspray import Overspray
 from amber_gable.core.windows.limits import rain_chance_pct
 from amber_gable.drawing.film import Section, film_section
@@ -120,7 +121,7 @@ def drift_lines(found: Overspray, system: System) -> list[str]:
         away = f"{convert(flight.distance_m, 'm', 'ft'):.0f} ft" if system == "us" else f"{flight.distance_m:.0f} m"
         return f"{away}, {'as dry dust' if flight.lands == 'dry' else 'wet'}"
 
-    to = "in a wind from nobody knows where" if found.blows_to_deg is None else f"toward {found.blows_to_deg:.0f}°"
+    to = "in a wind from nobody knows where" if found.blows_to_deg is None else f"to the {compass_name(found.blows_to_deg).lower()}"
     lines = [f"The mist goes {far(found.mist)} {to}; most of the paint {far(found.paint)}."]
     for r in found.reached:
         if r.by != "clear":

@@ -32,6 +32,29 @@
     return state === 2 || rule < 0 ? name : `${name}: ${q.rules[rule]}`;
   };
 
+  /* The convex hull of points, counter-clockwise. */
+  const hull = (points) => {
+    const sorted = [...points].sort((a, b) => a[0] - b[0] || a[1] - b[1]);
+    const half = (list) => list.reduce((kept, p) => {
+      while (kept.length > 1) {
+        const [a, b] = kept.slice(-2);
+        if ((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]) > 0) break;
+        kept.pop();
+      }
+      kept.push(p);
+      return kept;
+    }, []);
+    return [...half(sorted).slice(0, -1), ...half(sorted.reverse()).slice(0, -1)];
+  };
+  /* A block's shadow on the ground: its footprint drawn out away from the sun. */
+  const shadowOf = (shadow, azimuth, elevation) => {
+    const corners = shadow.dataset.corners.split(" ").map((pair) => pair.split(",").map(Number));
+    const length = Math.min(Number(shadow.dataset.height) / Math.tan(elevation * Math.PI / 180), 110);
+    const turn = azimuth * Math.PI / 180;
+    const drawn = corners.map(([x, y]) => [x - length * Math.sin(turn), y + length * Math.cos(turn)]);
+    return `M${hull([...corners, ...drawn]).map((p) => p.map((v) => v.toFixed(1)).join(" ")).join("L")}Z`;
+  };
+
   class Hours {
     constructor(root, data) {
       this.root = root;
@@ -86,7 +109,11 @@
       for (const [side, { surface, word }] of sides) {
         const caption = document.querySelector(`[data-caption="${side}"]`);
         if (caption) caption.textContent = `${Math.round(hourly(surface.temp, this.q))} ${this.data.degree} · ${word}`;
-        document.querySelectorAll(`[data-sun="${side}"]`).forEach((mark) => mark.classList.toggle("is-on", within(surface.sun, this.q)));
+        const lit = surface.lit.length ? Math.round(hourly(surface.lit, this.q)) : 100;
+        document.querySelectorAll(`[data-sun="${side}"]`).forEach((mark) => {
+          mark.classList.toggle("is-on", within(surface.sun, this.q));
+          if (mark.tagName === "text") mark.textContent = lit < 95 ? `sun on ${lit} % of it` : "sun on wall";
+        });
       }
     }
 
@@ -101,6 +128,7 @@
       sun.classList.toggle("is-on", elevation > 0);
       const turn = azimuth * Math.PI / 180;
       const radius = 92 * Math.cos(Math.max(elevation, 0) * Math.PI / 180);
+      document.querySelectorAll(".plan-shadow").forEach((shadow) => shadow.setAttribute("d", elevation > 1 ? shadowOf(shadow, azimuth, elevation) : ""));
       sun.setAttribute("cx", String(120 + radius * Math.sin(turn)));
       sun.setAttribute("cy", String(120 - radius * Math.cos(turn)));
       document.getElementById("plan-hour").textContent = elevation > 0 ? `${word}, ${Math.round(elevation)}° high` : `${word}, below the horizon`;

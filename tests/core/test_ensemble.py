@@ -1,0 +1,112 @@
+"""Members, their errors, and whether chances come true: against the very model they were drawn from, and a simulated season."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from scripts import calibrate
+
+from amber_gable.core.climate import Surface
+from amber_gable.core.ensemble import chances, members_of
+from amber_gable.core.forecast_errors import Held, fit, reliability
+from amber_gable.core.knowledge import shipped
+from amber_gable.core.windows import HouseRules, More
+from tests.core.weathers import HERON_FERRY, september, steady
+
+KNOWN = shipped()
+MODEL = KNOWN.forecast_errors
+PAINT = KNOWN.products["rivermark-exterior-satin"]
+RULES = HouseRules(9.0, 30.0, "surface-cap", KNOWN.limits, KNOWN.tight, More())
+WALL = Surface("wall", 0, 90, 0.5, 12.0, 0.4)
+
+
+def chance_in(weather, model=MODEL, issued_h=24, product=PAINT, **more):
+    issued = float(weather.epoch_s[issued_h])
+    return chances(HERON_FERRY, weather, issued, [WALL], [product], [RULES], [2.0], model, **more).chance_frac[0]
+
+
+def test_members_stray_as_far_as_the_model_says_and_not_before_the_issue():
+    weather = steady(240, 18.0, 55.0, 3.0, 50.0)
+    found = members_of(weather, float(weather.epoch_s[48]), MODEL, 400)
+    assert (found.air_temp_c[:, :49] == 18).all()
+    assert found.rel_humidity_pct[:, :49] == pytest.approx(55)
+    for lead in (24, 96, 180):
+        spread = found.air_temp_c[:, 48 + lead].std()
+        # 400 members know a spread to 4 % or so; three times that.
+        assert spread == pytest.approx(MODEL.air_c + MODEL.air_c_per_h * lead, rel=0.12)
+    after = (found.air_temp_c - 18)[:, 60:]
+    held = np.corrcoef(after[:, :-1].ravel(), after[:, 1:].ravel())[0, 1]
+    assert held == pytest.approx(MODEL.hold, abs=0.02)
+    assert np.array_equal(found.air_temp_c, members_of(weather, float(weather.epoch_s[48]), MODEL, 400).air_temp_c), "the same seed"
+    assert not np.array_equal(found.air_temp_c, members_of(weather, float(weather.epoch_s[48]), MODEL, 400, seed=1).air_temp_c)
+
+
+@pytest.mark.parametrize("chance", [0.0, 20.0, 70.0, 100.0])
+def test_it_rains_in_as_many_members_as_its_chance_says(chance):
+    weather = steady(200, rain_mm=np.zeros(200), rain_probability_pct=np.full(200, chance))
+    rain = members_of(weather, float(weather.epoch_s[0]), MODEL.model_copy(update={"rain_hold": 0.5}), 200).rain_mm[:, 1:]
+    assert (rain > 0.1).mean() == pytest.approx(chance / 100, abs=0.02)
+
+
+def test_what_is_sure_is_sure():
+    dry = september(120, mean_c=22, swing_c=4, dew_c=8)
+    fine = chance_in(dry)
+    noon = [24 * d + 19 for d in (1, 2)]
+    assert (fine[noon] > 0.95).all()
+    pouring = chance_in(replace(dry, rain_mm=np.full(120, 2.0), rain_probability_pct=np.full(120, 100.0)))
+    assert (pouring[np.isfinite(pouring)] == 0).all()
+    assert np.isnan(fine[-10:]).all(), "what must be known lies beyond the data"
+
+
+def test_without_errors_a_chance_is_yes_or_no_and_with_them_it_lies_between():
+    exact = MODEL.model_copy(update={n: 0.0 for n in MODEL.model_fields_set if n.endswith(("_c", "_h", "_frac", "_pct"))})
+    weather = september(120, mean_c=14, swing_c=6, dew_c=8)
+    sure, real = chance_in(weather, exact), chance_in(weather)
+    known = np.isfinite(sure)
+    assert set(np.unique(sure[known])) <= {0.0, 1.0}
+    assert ((real[known] > 0.05) & (real[known] < 0.95)).sum() > 5
+    assert np.array_equal(chance_in(weather), real, equal_nan=True), "the same question, the same answer"
+
+
+def test_a_stricter_label_never_raises_a_chance():
+    weather = september(120, mean_c=16)
+    loose, strict = (
+        chance_in(weather),
+        chance_in(weather, product=PAINT.model_copy(update={"min_dew_margin_c": PAINT.min_dew_margin_c + 2})),
+    )
+    known = np.isfinite(loose)
+    assert (strict[known] <= loose[known]).all()
+
+
+def test_the_fit_finds_the_model_that_errors_were_drawn_from():
+    base = steady(241, 15.0, 60.0, 3.0, 50.0, rain_mm=np.zeros(241), rain_probability_pct=np.zeros(241))
+    issued = float(base.epoch_s[0])
+    drawn = members_of(base, issued, MODEL, 60, seed=3)
+    names = ("air_temp_c", "rel_humidity_pct", "wind_m_s", "cloud_pct")
+    pairs = [Held(base, replace(base, **{n: getattr(drawn, n)[i] for n in names}), issued) for i in range(60)]
+    found = fit(pairs, "test")
+    for lead in (12, 96, 200):
+        for name in ("air_c", "wind_frac"):
+            said, true = (getattr(m, name) + getattr(m, f"{name}_per_h") * lead for m in (found, MODEL))
+            assert said == pytest.approx(true, rel=0.2)
+    assert found.hold == pytest.approx(MODEL.hold, abs=0.03)
+    assert found.air_dew == pytest.approx(MODEL.air_dew, abs=0.12)
+
+
+def test_reliability_by_hand():
+    found = reliability(np.array([0.05, 0.72, 0.78, 0.74, 1.0]), np.array([False, True, True, False, True]))
+    assert found.count.tolist() == [1, 0, 0, 0, 0, 0, 0, 3, 0, 1]
+    assert found.said_frac[7] == pytest.approx(0.7467, abs=1e-3)
+    assert found.came_frac[7] == pytest.approx(2 / 3)
+    assert found.miss_frac == pytest.approx((0.05 + 3 * (0.74667 - 2 / 3) + 0) / 5, abs=1e-3)
+
+
+def test_over_a_part_of_a_season_chances_come_true_about_as_often_as_they_say(monkeypatch):
+    # A tenth of what `make calibrate` asks for; its plot and figures are in docs/calibration.md.
+    monkeypatch.setattr(calibrate, "EVERY", 17)
+    found, said = calibrate.checked(MODEL, (301,))
+    assert len(said) > 1500
+    assert found.miss_frac < 0.08
+    sure, hardly = found.came_frac[9], found.came_frac[0]
+    assert sure > 0.85
+    assert hardly < 0.1
