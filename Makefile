@@ -1,5 +1,5 @@
 # The two commands are `make demo` and `make test`; each sets up what it needs.
-.PHONY: demo test setup setup-test lint unit e2e bench screenshots clean
+.PHONY: demo test setup setup-test lint unit e2e bench calibrate screenshots clean
 
 PORT ?= 8000
 FRESH ?=
@@ -34,6 +34,9 @@ e2e: setup-test
 
 bench: setup-test
 	$(RUN)/python scripts/bench.py
+
+calibrate: setup-test
+	$(RUN)/python scripts/calibrate.py
 
 screenshots: setup-test
 	$(RUN)/python scripts/screenshots.py

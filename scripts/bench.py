@@ -5,6 +5,7 @@ machines are noisy. Run by `make bench`.
 """
 
 import os
+import resource
 import statistics
 import subprocess
 import sys
@@ -22,6 +23,7 @@ import pandas as pd
 from pvlib import irradiance, location
 
 from amber_gable.core.climate import Surface, simulate
+from amber_gable.core.ensemble import chances
 from amber_gable.core.knowledge import shipped
 from amber_gable.core.sun import Place
 from amber_gable.core.weather import Weather
@@ -33,7 +35,8 @@ warnings.simplefilter("ignore")
 ROOT = Path(__file__).parents[1]
 SURFACES, HOURS = 24, 240
 # The start page tells of all four jobs, each with its drawing, gates and hours.
-MOST_WINDOWS, MOST_PAGE, MOST_MORNING = 1.5, 10.0, 20.0
+MOST_WINDOWS, MOST_MEMBERS, MOST_PAGE, MOST_MORNING = 1.5, 8.0, 10.0, 20.0
+MEMBERS = 100
 START_GOAL_S = 5.0
 PLACE = Place(43.80, -91.25, 205.0)
 FACINGS = [360 * i / SURFACES for i in range(SURFACES)]
@@ -77,20 +80,37 @@ def pvlib_alone() -> None:
         )  # fmt: skip
 
 
-def windows_whole() -> None:
-    """All physics, all limits, all starts, one product; nothing cached."""
+def building() -> list[Surface]:
+    """Return faces all round, of four claddings in turn."""
     known = shipped()
     kinds = [known.claddings[name] for name in ("wood", "thin-metal", "stucco", "masonry")]
-    surfaces = [
+    return [
         Surface(f"{a}", a, 90, 0.6, kinds[i % 4].areal_heat_capacity_kj_m2k, kinds[i % 4].water_store_mm, slab=kinds[i % 4].slab)
         for i, a in enumerate(FACINGS)
     ]
+
+
+def windows_whole() -> None:
+    """All physics, all limits, all starts, one product; nothing cached."""
+    known = shipped()
+    surfaces = building()
     climate = simulate(PLACE, sample_weather(), surfaces)
     rules = HouseRules(9.0, 30.0, "surface-cap", known.limits, known.tight)
     windows = find_windows(climate, known.products["rivermark-exterior-satin"], rules)
     allowed = permitted(windows.states, 10)
     for row in allowed:
         spans(row)
+
+
+def members_whole() -> None:
+    """A hundred courses of the weather through all physics and limits, the chance of every start; nothing cached."""
+    known = shipped()
+    rules = HouseRules(9.0, 30.0, "surface-cap", known.limits, known.tight)
+    weather, count = sample_weather(), SURFACES
+    chances(
+        PLACE, weather, float(weather.epoch_s[24]), building(), [known.products["rivermark-exterior-satin"]] * count, [rules] * count,
+        [2.5] * count, known.forecast_errors, count=MEMBERS,
+    )  # fmt: skip
 
 
 def get(url: str) -> bytes:
@@ -131,9 +151,13 @@ def pages(url: str) -> list[tuple[str, float, int]]:
 def main() -> int:
     rows: list[tuple[str, str, float, str, str, float | None, float | None]] = []
     base, ours = medians_ms(15, pvlib_alone, windows_whole)
+    again, many = medians_ms(5, pvlib_alone, members_whole)
+    peak_gb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
     size = f"{SURFACES} x {HOURS} h"
     rows.append(("pvlib alone", size, base, "ms", "", None, None))
     rows.append(("windows, whole", size, ours, "ms", "pvlib alone", ours / base, MOST_WINDOWS))
+    rows.append((f"{MEMBERS} members", size, many, "ms", "pvlib alone", many / again, MOST_MEMBERS))
+    rows.append(("memory at its most", "one process", 1000 * peak_gb, "MB", "a gigabyte", peak_gb, 1.0))
     with tempfile.TemporaryDirectory() as data:
         port = free_port()
         url = f"http://127.0.0.1:{port}"

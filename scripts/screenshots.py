@@ -19,7 +19,7 @@ from amber_gable.demo.run import free_port
 
 ROOT = Path(__file__).parents[1]
 OUT = ROOT / "docs" / "screenshots"
-DESK, PHONE = {"width": 1280, "height": 800}, {"width": 360, "height": 740}
+DESK, TALL, PHONE = {"width": 1280, "height": 800}, {"width": 1280, "height": 1500}, {"width": 360, "height": 740}
 # Half past ten on the first morning: the first walls are open.
 HALF_PAST_TEN = 42
 
@@ -83,9 +83,12 @@ def take(browser: Browser, url: str) -> None:
         shot(name)
     page.goto(f"{url}/bids")
     shot("bids")
+    page.set_viewport_size(TALL)
     page.goto(f"{job}/windows")
     show_hour(page, HALF_PAST_TEN)
+    page.wait_for_timeout(1500)
     shot("windows")
+    page.set_viewport_size(DESK)
     page.goto(f"{job}/schedule")
     shot("schedule")
     page.goto(f"{url}/reckoner/dew-point")

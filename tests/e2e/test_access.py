@@ -28,7 +28,8 @@ def violations(page: Page) -> list[str]:
 
 
 OUTSIDE = ("", "/jobs", "/jobs/new", "/reckoner", "/reckoner/surface-temperature", "/nowhere", "/quick", "/bids")
-OF_A_JOB = (*STAGES, *OF_TAKEOFF, *(f"survey/{p}" for p in PARTS), *(f"systems/{p}" for p in OF_SYSTEMS))
+OF_WINDOWS = ("windows/compare", "windows/sheet", "windows?work=wash&days=10&order=next")
+OF_A_JOB = (*STAGES, *OF_TAKEOFF, *OF_WINDOWS, *(f"survey/{p}" for p in PARTS), *(f"systems/{p}" for p in OF_SYSTEMS))
 DESK = (*OUTSIDE, *OF_A_JOB)
 
 

@@ -176,8 +176,7 @@ def chances(
     grid = Grid.over(weather, step_s)
     members = members_of(weather, issued_s, model, count, seed)
     held = np.zeros((len(surfaces), len(grid.epoch_s)))
-    # The last stroke's own instant too: between two instants an hour apart a limit may break.
-    steps = [max(int(np.ceil(h * 3600 / step_s - 1e-9)), 1) + 1 for h in coat_h]
+    steps = [max(int(np.ceil(h * 3600 / step_s - 1e-9)), 1) for h in coat_h]
     pairs = list(dict.fromkeys(zip(products, rules, strict=True)))
     block = max(_ROWS_AT_ONCE // len(surfaces), 1)
     for first in range(0, count, block):
@@ -187,7 +186,9 @@ def chances(
             rows = [i for i, pair in enumerate(zip(products, rules, strict=True)) if pair == (product, rule)]
             states = find_windows(climate.of_surfaces(rows), product, rule).states
             for at, row in enumerate(rows):
-                held[row] += permitted(states[:, at], steps[row]).sum(axis=0)
+                # What breaks between the last instant and the next has broken before the last stroke half of the time.
+                for count_of in (steps[row], steps[row] + 1):
+                    held[row] += 0.5 * permitted(states[:, at], count_of).sum(axis=0)
     return Chances(grid, np.where(_known(grid, products, rules, steps), held / count, np.nan))
 
 
@@ -196,6 +197,6 @@ def _known(grid: Grid, products: Sequence[Product], rules: Sequence[HouseRules],
     left = (grid.epoch_s[-1] - grid.epoch_s) / 3600
     rows = []
     for product, rule, count in zip(products, rules, steps, strict=True):
-        needs = max(product.hold_h, rule.limits.after_application_h, product.rain_free_h - 1) + count * grid.step_s / 3600
+        needs = max(product.hold_h, rule.limits.after_application_h, product.rain_free_h - 1) + (count + 1) * grid.step_s / 3600
         rows.append(left >= needs)
     return np.array(rows)

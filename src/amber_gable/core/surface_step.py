@@ -141,14 +141,15 @@ class Stepper:
         if wet.any():
             then, mean, store = self._wet(n, _Begun(now, store, falls, wet, begin), (loss, first, last))
         if self.inward is not None:
-            self.inward.take(((first + last) * 0.5 - (then - now) / self.per_capacity) / loss if mean is None else mean)
+            self.inward.take(self._mean_whole(then - now, loss, first, last) if mean is None else mean)
         self.moved = then - now
         return then, store if self.limit is None else np.minimum(store, self.limit)
 
     def _dry(self, n: int, now: Array) -> tuple[Array, Array, Array]:
         """Return loss [W/m2K] and forcing at both ends [W/m2] of emission, wind and light, straight about `now`."""
         kelvin = now + 273.15
-        slope = (4 * EMISSIVITY * STEFAN_BOLTZMANN) * kelvin**3
+        # Multiplied out: a power costs as much as all the rest of the line.
+        slope = (4 * EMISSIVITY * STEFAN_BOLTZMANN) * (kelvin * kelvin * kelvin)
         # εσT⁴ about T: the part left over once slope x T stands on the left.
         rest = slope * (now - kelvin / 4)
         h, half = self.h[n], self.h_half[n] * (now - self.air[n])
@@ -184,7 +185,7 @@ class Stepper:
                 break
             slope = np.where(far, (saturation_pressure_pa(then) - saturated) / np.where(far & (moved != 0), moved, 1.0), slope)
             guess = np.where(far, moved, guess)
-        mean = self._mean(now, then, *wetted, begin, 1.0)
+        mean = self._mean(now, then, *wetted, begin, 1.0) if at.is_late else self._mean_whole(moved, *wetted)
         latent = start + (end - start) * ((begin + 1.0) / 2) - held - carried * slope * mean
         left = at.store + self.dt * (at.falls + length * latent / LATENT_HEAT_J_KG)
         mean = begin * before + length * mean
@@ -233,6 +234,11 @@ class Stepper:
         gone = 1 - kept
         then: Array = now * kept + (first * gone + (last - first) * (1 - gone / x)) / loss
         return then
+
+    def _mean_whole(self, moved: Array, loss: Array, first: Array, last: Array) -> Array:
+        """Return `_mean` over the whole step."""
+        mean: Array = ((first + last) * 0.5 - moved / self.per_capacity) / loss
+        return mean
 
     def _solve(self, now: Array, loss: Array, first: Array, last: Array, begin: float | Array = 0.0, end: float | Array = 1.0) -> Array:
         """Solve C dT/dt = forcing(t) - loss T exactly from share `begin` to `end` of a step, the forcing straight from first to last."""

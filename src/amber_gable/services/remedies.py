@@ -52,7 +52,7 @@ def better(context: Context, job: Job, ahead: Outlook, surface_id: str, step: in
     if states[row, step] == OPEN:
         return Better([], [], None)
     product = coatings_of(context, job)[surface_id].product
-    rules = outlooks.rules_for(context, job)
+    rules = outlooks.rules_each(context, job)[surface_id]
     found = remedies(ahead.windows.climate, row, step, product, rules, list(_trials(context, job, surface_id, product, rules)))
     names = {s.id: s.name for s in outlooks.painted_surfaces(job)}
     walls = [(ahead.surface_ids[r], names[ahead.surface_ids[r]], int(states[r, step])) for r in better_rows(states, row, step)]

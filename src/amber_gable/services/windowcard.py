@@ -125,12 +125,15 @@ def card(context: Context, job: Job, ahead: Outlook, surface_id: str, step: int)
 def chances_of(context: Context, job: Job, ahead: Outlook, surface_id: str) -> Chances:
     """Return the chance that each start on a surface holds; reckoned once per outlook."""
     row = _row(ahead, surface_id)
-    return context.cached(("chances", ahead.key, surface_id), lambda: _reckoned(context, job, ahead, surface_id, row))
+    hours, model = coat_hours(context, job, surface_id), context.knowledge.forecast_errors
+    key = ("chances", ahead.key, surface_id, hours, model)
+    return context.cached(key, lambda: _reckoned(context, job, ahead, surface_id, row, hours))
 
 
-def _reckoned(context: Context, job: Job, ahead: Outlook, surface_id: str, row: int) -> Chances:
-    now = context.clock.now()
-    place, weather = outlooks.place_of(job), outlooks.weather_of(context, job, now)
+def _reckoned(context: Context, job: Job, ahead: Outlook, surface_id: str, row: int, coat_h: float) -> Chances:
+    # By the hour, like the outlook: within it nothing moves by itself.
+    now = context.clock.now().replace(minute=0, second=0, microsecond=0)
+    place, weather = outlooks.place_of(job), outlooks.weather_of(context, job, context.clock.now())
     surface = outlooks.climate_surfaces(context, job)[surface_id]
     climate = ahead.windows.climate
     moisture = None
@@ -141,7 +144,7 @@ def _reckoned(context: Context, job: Job, ahead: Outlook, surface_id: str, row: 
     since = max(ahead.issued_at, now).timestamp()
     return chances(
         place, weather, since, [surface], [ahead.windows.products[row]], [outlooks.rules_each(context, job)[surface_id]],
-        [coat_hours(context, job, surface_id)], context.knowledge.forecast_errors, moisture=moisture,
+        [coat_h], context.knowledge.forecast_errors, moisture=moisture,
     )  # fmt: skip
 
 
