@@ -15,7 +15,8 @@ from amber_gable.demo import seed
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange import jobbundle
 from amber_gable.exchange.shelf import write_csv
-from amber_gable.services import changes, found, jobs, shelf, stopline
+from amber_gable.services import changes, jobs, shelf, stopline
+from amber_gable.services import found as on_site
 from amber_gable.services.survey import blocks, features, findings, gates, items, openings, photos, quick, site_tests, surfaces, walk
 from amber_gable.services.survey.areas import net_area_m2
 from amber_gable.services.survey.bundle import export
@@ -69,9 +70,9 @@ CLEARED = {"tester": "A. Tester", "qualification": "RA-1", "method": "XRF", "res
 
 EQUIPPED = ("shroud", "vacuum", "respirator", "checked_by")
 EDITS = {
-    "dry by palm": lambda c, j: found.feel(c, j, elevation(j, "East").surfaces[0].id, "dry"),
-    "moisture by meter": lambda c, j: found.measure(c, j, elevation(j, "West").surfaces[0].id, 14.0),
-    "washed": lambda c, j: found.wash(c, j, elevation(j, "West").surfaces[0].id),
+    "dry by palm": lambda c, j: on_site.feel(c, j, elevation(j, "East").surfaces[0].id, "dry"),
+    "moisture by meter": lambda c, j: on_site.measure(c, j, elevation(j, "West").surfaces[0].id, 14.0),
+    "washed": lambda c, j: on_site.wash(c, j, elevation(j, "West").surfaces[0].id),
     "add a wing": lambda c, j: blocks.add_block(c, j.id, replace(WING, parent=block(j, "House").key, from_left_m=1.0)),
     "measure again": lambda c, j: blocks.update_block(c, j.id, replace(block(j, "House"), eaves_height_m=6.0)),
     "remove the porch": lambda c, j: blocks.remove_block(c, j.id, block(j, "Porch").key),
