@@ -102,6 +102,7 @@ def test_starts_end_where_the_states_do_and_the_next_coat_waits_its_label(opened
         assert (ahead.windows.states[row, first:end] != SHUT).all()
         assert ahead.windows.states[row, end] == SHUT
         assert s.binding is not None
+        assert not s.closest.broken, "within the stretch every limit is kept"
         assert s.latest + timedelta(hours=about.coat_h) <= s.last_stroke + timedelta(minutes=1)
         assert s.next_coat_from >= s.earliest + timedelta(hours=about.coat_h + ahead.windows.products[row].recoat_h)
 

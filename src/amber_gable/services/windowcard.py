@@ -39,6 +39,8 @@ class Stretch:
         What ends it; None where the forecast does.
     next_coat_from : datetime or None
         After the earliest start, at the real weather; None beyond the forecast.
+    closest : Reason
+        The limit that the stretch comes nearest to, and by how much it is kept.
     """
 
     earliest: datetime
@@ -46,6 +48,7 @@ class Stretch:
     last_stroke: datetime
     binding: Reason | None
     next_coat_from: datetime | None
+    closest: Reason
 
 
 @dataclass(frozen=True)
@@ -99,7 +102,7 @@ def _stretches(ahead: Outlook, row: int, step: int, coat_h: float, most: int) ->
         found.append(
             Stretch(
                 ahead.local(span.first), ahead.local(span.last), ahead.local(end), reasons[0] if reasons else None,
-                None if np.isinf(ready) else ahead.local(int(np.ceil(ready))),
+                None if np.isinf(ready) else ahead.local(int(np.ceil(ready))), windows.closest(row, span.first, end),
             )
         )  # fmt: skip
     return tuple(found)

@@ -17,6 +17,8 @@ from amber_gable.core.windows.limits import Check, HouseRules, check_limits
 SHUT, TIGHT, OPEN = 0, 1, 2
 STATE_NAMES = ("shut", "tight", "open")
 
+_NO_DEGREES = ("daylight", "forecast-end", "wet", "sun", "leaching", "sun-soon")
+
 States = NDArray[np.int8]
 
 
@@ -73,6 +75,23 @@ class Windows:
                 if known is None or (not reason.broken, reason.severity) < (not known.broken, known.severity):
                     worst[check.rule] = reason
         return sorted(worst.values(), key=lambda r: (not r.broken, r.severity))
+
+    def closest(self, surface: int, first: int, last: int) -> Reason:
+        """Return the limit that quarter-hours `first` to `last` (exclusive) come nearest to, by its margin over its band.
+
+        Daylight and the end of the forecast are no limits that one comes near to by degrees.
+        """
+        found: list[Reason] = []
+        for check in self.checks:
+            if check.rule in _NO_DEGREES:
+                continue
+            row = check.margin[0 if check.margin.shape[0] == 1 else surface, first:last]
+            q = first + int(np.argmin(row))
+            margin = float(row.min())
+            if np.isfinite(margin):
+                limit, value = check.limit_of(surface, q), check.value(surface, q)
+                found.append(Reason(check.rule, value, limit, margin, margin < 0, margin / check.band))
+        return min(found, key=lambda r: r.severity)
 
     def binding(self) -> NDArray[np.int8]:
         """Return which check speaks first in each quarter-hour, shape (S, Q); -1 where open.

@@ -120,7 +120,10 @@ def surface_of(
         ready = {name: None if at is None else surfacecard.when(at, now, at) for name, at in moments.items()}
         return "windows/_step.html", shared | {"card": about, "ready": ready}
     about_coat = card(context, job, ahead, surface_id, step)
-    stretches = [(s, spoken(s.binding, system) if s.binding else None) for s in about_coat.stretches]  # type: ignore[arg-type]
+    stretches = [
+        (s, spoken(s.binding, system) if s.binding else None, spoken(s.closest, system))  # type: ignore[arg-type]
+        for s in about_coat.stretches
+    ]
     sprayed = rules_of(job).method == "sprayer"
     return "windows/_surface.html", shared | {
         "better": better(context, job, ahead, surface_id, step),
