@@ -152,11 +152,13 @@ def _reckoned(context: Context, job: Job, ahead: Outlook, surface_id: str, row: 
 
 
 def chance_at(found: Chances, moment: datetime) -> float | None:
-    """Return the chance of a start at a moment, by the hour it lies in; None beyond the forecast."""
-    hour = int((moment.timestamp() - found.grid.epoch_s[0]) // found.grid.step_s)
-    if not 0 <= hour < found.chance_frac.shape[1] or np.isnan(found.chance_frac[0, hour]):
+    """Return the chance of a start at a moment, straight between the hours; None beyond the forecast."""
+    place = (moment.timestamp() - found.grid.epoch_s[0]) / found.grid.step_s
+    chances = found.chance_frac[0]
+    if not 0 <= place <= len(chances) - 1:
         return None
-    return float(found.chance_frac[0, hour])
+    value = float(np.interp(place, np.arange(len(chances)), chances))
+    return None if np.isnan(value) else value
 
 
 def at_hours(found: Chances, first: datetime, hours: int) -> Sequence[float]:

@@ -83,7 +83,8 @@ class Windows:
         """
         found: list[Reason] = []
         for check in self.checks:
-            if check.rule in _NO_DEGREES:
+            # What has no band (rain that falls, dew within four hours) is kept or broken, with nothing between.
+            if check.rule in _NO_DEGREES or check.is_tight is None:
                 continue
             row = check.margin[0 if check.margin.shape[0] == 1 else surface, first:last]
             q = first + int(np.argmin(row))

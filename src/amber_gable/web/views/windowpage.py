@@ -28,6 +28,9 @@ from amber_gable.web.views import surfacecard
 from amber_gable.web.views.hours import Hours, curves_of, hours_of, plan_of
 from amber_gable.web.views.house import windows_band
 
+# Chances this near to each other are one.
+_ABOUT = 0.03
+
 
 @dataclass(frozen=True)
 class Asked:
@@ -141,13 +144,14 @@ def surface_of(
 
 
 def best_of(chances: Chances, ahead: Outlook, moment: datetime) -> dict[str, Any]:
-    """Return the best start of the day a moment lies in, and its chance, where it is better by more than a tenth."""
+    """Return the first of the best starts of the day a moment lies in, and its chance, where it is better by more than a tenth."""
     day = day_start(ahead, moment)
     hours = [day + timedelta(hours=h) for h in range(24)]
     known = [(c, h) for h in hours if (c := chance_at(chances, h)) is not None]
     here = chance_at(chances, moment) or 0.0
-    best = max(known, default=(0.0, moment), key=lambda pair: pair[0])
-    return {"best": best if best[0] > here + 0.1 else None}
+    most = max((c for c, _ in known), default=0.0)
+    best = next(((c, h) for c, h in known if c >= most - _ABOUT), (0.0, moment))
+    return {"at": moment.astimezone(ahead.zone), "best": best if best[0] > here + 0.1 else None}
 
 
 @dataclass(frozen=True)
