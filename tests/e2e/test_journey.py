@@ -109,7 +109,8 @@ def test_hours_are_scrubbed_without_asking_the_server(quiet_page: Page, site):
     page.goto(site.job("windows"))
     expect(page.locator("#why h2")).to_contain_text("06:45")
     asked: list[str] = []
-    page.on("request", lambda r: asked.append(r.url))
+    # How likely a start holds comes after the reasons, by itself.
+    page.on("request", lambda r: asked.append(r.url) if "/chance" not in r.url else None)
     slider = page.get_by_label("Hour shown")
     at_dawn = fills(page)
     assert set(at_dawn.values()) == {"url(#fill-shut)"}
@@ -152,7 +153,7 @@ def test_hours_are_scrubbed_without_asking_the_server(quiet_page: Page, site):
     # A click on a wall selects it, with its reasons.
     page.locator(".band a[data-surface-link]", has=page.locator("[data-surface]")).nth(2).click()
     expect(page.locator("#why h2")).to_contain_text("Thu")
-    page.get_by_role("button", name="now").click()
+    page.get_by_role("button", name="now", exact=True).click()
     expect(page.locator("#hour-word")).to_have_text("Tue 06:45")
 
 
