@@ -7,7 +7,7 @@ import pytest
 
 from amber_gable.core.windows import SHUT
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services import changes, found, jobs, outlook
+from amber_gable.services import changes, found, jobs, outlook, stopline
 from amber_gable.services.compare import compare, ways_of
 from amber_gable.services.context import step_clock
 from amber_gable.services.drift import overspray_at
@@ -173,3 +173,17 @@ def test_eaves_and_wings_of_the_sample_houses_take_some_sun(opened):
     front = np.array([172.0])
     assert 0.3 < tables["South wall 2"].at(front, np.array([55.0]))[0] < 0.95
     assert tables["South wall"].at(front, np.array([20.0]))[0] == pytest.approx(1, abs=0.02)
+
+
+def test_thunder_brings_everybody_down_for_half_an_hour(opened, job):
+    step_clock(opened, 5.0)
+    before = ahead_of(opened, job)
+    step = before.step_at(opened.clock.now())
+    assert (before.windows.states[:, step + 1] != SHUT).any()
+    stopline.hear_thunder(opened, job)
+    after = ahead_of(opened, job)
+    assert (after.windows.states[:, step : step + 2] == SHUT).all()
+    assert "thunder" in {r.rule for r in after.windows.reasons(0, step) if r.broken}
+    # Half an hour on it is what it was; no step that is done from a ladder goes on meanwhile.
+    assert np.array_equal(after.windows.states[:, step + 4 :], before.windows.states[:, step + 4 :])
+    assert (outlook_for(opened, jobs.whole(opened, job.id), after, "mask").windows.states[:, step] == SHUT).all()

@@ -171,10 +171,18 @@ def rules_for(context: Context, job: Job) -> HouseRules:
 
 def more_of(context: Context, job: Job) -> More:
     """Return what a job asks beyond the common limits: moisture, deep tints, and what lies downwind of a sprayer."""
+    heard = heard_thunder(context, job, context.clock.now())
     if rules_of(job).method != "sprayer":
-        return More()
+        return More(thunder_s=heard)
     bearings, all_round = property_round(job)
-    return More(context.knowledge.spray, bearings, all_round)
+    return More(context.knowledge.spray, bearings, all_round, heard)
+
+
+def heard_thunder(context: Context, job: Job, now: datetime) -> tuple[tuple[float, float], ...]:
+    """Return from when to when nobody goes up, as seconds since 1970."""
+    with context.reading() as session:
+        rows = queries.sightings(session, job.id, now)
+    return tuple((row.from_at.timestamp(), row.until_at.timestamp()) for row in rows if row.kind == "thunder")
 
 
 def rules_each(context: Context, job: Job) -> dict[str, HouseRules]:

@@ -218,6 +218,13 @@ def see_rain(context: Context, job: Job, at: str) -> None:
         )
 
 
+def hear_thunder(context: Context, job: Job) -> None:
+    """Write down that thunder is heard now: nobody goes up before half an hour has passed without it (handbook 3)."""
+    with changing(context, "thunder heard", job.id) as change:
+        until = change.at + timedelta(hours=context.knowledge.limits.thunder_h)
+        change.add(Sighting(id=new_id(), version=1, job_id=job.id, kind="thunder", said_at=change.at, from_at=change.at, until_at=until))
+
+
 def _wall(session: Session, job: Job, elevation_id: str) -> Elevation:
     of_job = any(e.id == elevation_id for e in job.building.elevations)
     return require(session.get(Elevation, elevation_id) if of_job else None, "wall")

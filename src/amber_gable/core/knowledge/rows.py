@@ -182,6 +182,8 @@ class Limits(Row):
     # What a palm feels, as water on the face [mm].
     palm_damp_mm: float
     palm_wet_mm: float
+    # Nobody goes up again before this time after the last thunder.
+    thunder_h: float
     # Deep waterborne tints streak where dew or drizzle comes within this time (handbook 3).
     leaching_h: float
     # Below this reflectance a colour is deep; sun that reaches a fresh dark coat within these hours is a caution.

@@ -56,11 +56,14 @@ class More:
         Bearings from the house at which somebody's property stands.
     property_all_round : bool
         Something stands at no known bearing: any wind carries to it.
+    thunder_s : tuple of (float, float)
+        Seconds since 1970, from when to when nobody goes up: thunder was heard.
     """
 
     spray: Spray | None = None
     property_deg: tuple[float, ...] = ()
     property_all_round: bool = False
+    thunder_s: tuple[tuple[float, float], ...] = ()
 
     def is_downwind(self, wind_from_deg: Array | None, spread_deg: float) -> NDArray[np.bool_] | np.bool_:
         """Return when the wind carries to somebody's property, shape as given; always where its direction is not known."""
@@ -255,10 +258,24 @@ def _known(climate: Climate, product: Product, rules: HouseRules, touch: Array) 
     return [daylight(climate), Check("forecast-end", 0.0, margin, 1.0)]
 
 
+def thunder_checks(climate: Climate, rules: HouseRules) -> list[Check]:
+    """Check that no thunder was heard; nothing where none was."""
+    heard = rules.more.thunder_s if rules.more else ()
+    if not heard:
+        return []
+    at = climate.grid.epoch_s
+    margin = np.full(len(at), np.inf)
+    for from_s, until_s in heard:
+        # The quarter-hour in which it was heard too.
+        within = (at + climate.grid.step_s > from_s) & (at < until_s)
+        margin[within] = np.minimum(margin[within], (at[within] - until_s) / 3600)
+    return [Check("thunder", 0.0, margin[None, :], 1.0)]
+
+
 def _more(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
     """Moisture, and what is only a caution: dew on a deep tint, sun soon on a dark coat (handbook 3)."""
     limits, shape = rules.limits, climate.surface_temp_c.shape
-    found = []
+    found = thunder_checks(climate, rules)
     if climate.moisture_pct is not None and climate.moisture_max_pct is not None:
         most = np.minimum(climate.moisture_max_pct, product.max_moisture_pct)
         margin = np.where(np.isnan(climate.moisture_pct), np.inf, most[:, None] - climate.moisture_pct)

@@ -12,7 +12,17 @@ from amber_gable.core.air import Array
 from amber_gable.core.climate import WET_KG_M2, Climate
 from amber_gable.core.drying import Kind, drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import StepWeather
-from amber_gable.core.windows.limits import Check, HouseRules, banded, daylight, forward_min, rain_checks, steps_of, wind_check
+from amber_gable.core.windows.limits import (
+    Check,
+    HouseRules,
+    banded,
+    daylight,
+    forward_min,
+    rain_checks,
+    steps_of,
+    thunder_checks,
+    wind_check,
+)
 from amber_gable.core.windows.states import Windows, states_of
 
 _NO_LIMIT_C = 1e3
@@ -49,6 +59,7 @@ def check_step(climate: Climate, step: StepWeather, rules: HouseRules) -> list[C
         wind_check(climate, rules),
         daylight(climate),
     ]
+    checks += thunder_checks(climate, rules)
     if step.max_surface_temp_c < _NO_LIMIT_C:
         checks.append(banded("surface-temp-high", step.max_surface_temp_c - surface, step.max_surface_temp_c, tight.temperature_c, -1))
     if step.needs_dry:

@@ -56,6 +56,8 @@ def move_stop(request: Request, context: Ctx, job: TheJob, surface_id: str, form
     asked = _asked(job, form)
     if form.raw("verb") == "rain":
         stopline.see_rain(context, job, form.raw("rain_at"))
+    if form.raw("verb") == "thunder":
+        stopline.hear_thunder(context, job)
     return page(request, context, "stop/_answer.html", **_values(context, job, surface_id, asked))
 
 
