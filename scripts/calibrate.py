@@ -16,7 +16,7 @@ from amber_gable.core.forecast_errors import Held, Reliability, fit, reliability
 from amber_gable.core.knowledge import ErrorModel, shipped
 from amber_gable.core.sun import Place
 from amber_gable.core.weather import Weather
-from amber_gable.core.windows import HouseRules, More, find_windows
+from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
 from amber_gable.core.windows.starts import permitted
 from amber_gable.drawing.calibration import calibration_plot
 from amber_gable.standins.climate_truth import Site, weather
@@ -58,7 +58,7 @@ def pairs(seed: int, before_h: int = 0) -> Iterator[Held]:
 def checked(model: ErrorModel, seeds: tuple[int, ...], step_s: float = 3600.0) -> tuple[Reliability, np.ndarray]:
     """Return how chances came true on four walls, asked for by the hour up to four days ahead; and the chances."""
     known = shipped()
-    rules = HouseRules(9.0, 30.0, "surface-cap", known.limits, known.tight, More())
+    rules = HouseRules(9.0, 30.0, "surface-cap", known.limits, known.tight, SiteLimits())
     product, wood = known.products["rivermark-exterior-satin"], known.claddings["wood"]
     walls = [
         Surface(n, a, 90, 0.6, wood.areal_heat_capacity_kj_m2k, wood.water_store_mm) for n, a in zip("NESW", (0, 90, 180, 270), strict=True)

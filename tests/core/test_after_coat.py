@@ -8,13 +8,13 @@ import pytest
 from amber_gable.core.after_coat import after_coat, film_um
 from amber_gable.core.climate import Surface, simulate
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.windows import SHUT, HouseRules, More, find_windows
+from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, find_windows
 from amber_gable.core.windows.steps import check_step, ready_after, step_windows
 from tests.core.weathers import HERON_FERRY, september, steady
 
 KNOWN = shipped()
 PAINT = KNOWN.products["rivermark-exterior-satin"]
-RULES = HouseRules(9.0, 30.0, "surface-cap", KNOWN.limits, KNOWN.tight, More())
+RULES = HouseRules(9.0, 30.0, "surface-cap", KNOWN.limits, KNOWN.tight, SiteLimits())
 WALL = Surface("wall", 180, 90, 0.5, 12.0, 0.4)
 STEPS = KNOWN.step_weather
 
@@ -98,7 +98,7 @@ def test_a_stricter_step_never_opens_an_hour(name):
 
 
 def test_putty_skins_in_a_week_and_slower_in_the_cold():
-    warm, cold = (ready_after(climate_in(air), STEPS["putty"]).at[0, 0] / 96 for air in (25.0, 15.0))
+    warm, cold = (ready_after(climate_in(air), STEPS["putty"])[0, 0] / 96 for air in (25.0, 15.0))
     assert 7 <= warm <= 8.5
     assert np.isinf(cold), "twice as long: beyond ten days"
 
@@ -106,7 +106,7 @@ def test_putty_skins_in_a_week_and_slower_in_the_cold():
 def test_a_sprayer_minds_what_lies_downwind():
     def rule_at(wind, from_deg, bearings, all_round=False):
         climate = simulate(HERON_FERRY, steady(96, 20.0, 55.0, wind, wind_from_deg=np.full(96, from_deg)), [WALL])
-        rules = replace(RULES, max_wind_m_s=9.0, more=More(KNOWN.spray, bearings, all_round))
+        rules = replace(RULES, max_wind_m_s=9.0, site=SiteLimits(KNOWN.spray, bearings, all_round))
         check = next(c for c in find_windows(climate, PAINT, rules).checks if c.rule == "wind")
         return check.limit_of(0, 60), bool(check.margin[0, 60] < 0), bool(check.is_tight[0, 60])
 
@@ -127,4 +127,4 @@ def test_deep_tints_are_tight_before_dew_and_light_ones_are_not():
     assert "leaching" not in rules[1]
     assert "leaching" not in {r.rule for r in find_windows(climate, PAINT.model_copy(update={"kind": "alkyd"}), RULES).reasons(0, midday)}
     # Without what a job asks more, the engine's meanings are those of reckonings.md.
-    assert not {"leaching", "sun-soon", "moisture"} & {c.rule for c in find_windows(climate, PAINT, replace(RULES, more=None)).checks}
+    assert not {"leaching", "sun-soon", "moisture"} & {c.rule for c in find_windows(climate, PAINT, replace(RULES, site=None)).checks}

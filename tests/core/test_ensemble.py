@@ -10,13 +10,13 @@ from amber_gable.core.climate import Surface
 from amber_gable.core.ensemble import chances, members_of
 from amber_gable.core.forecast_errors import Held, fit, reliability
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.windows import HouseRules, More
+from amber_gable.core.windows import HouseRules, SiteLimits
 from tests.core.weathers import HERON_FERRY, september, steady
 
 KNOWN = shipped()
 MODEL = KNOWN.forecast_errors
 PAINT = KNOWN.products["rivermark-exterior-satin"]
-RULES = HouseRules(9.0, 30.0, "surface-cap", KNOWN.limits, KNOWN.tight, More())
+RULES = HouseRules(9.0, 30.0, "surface-cap", KNOWN.limits, KNOWN.tight, SiteLimits())
 WALL = Surface("wall", 0, 90, 0.5, 12.0, 0.4)
 
 

@@ -27,6 +27,11 @@ from amber_gable.core.profiles import SHAPES, factor_of
         ("coatings", "acrylic", {"film": "butter"}, r"coatings\.acrylic\.film"),
         ("access", "tower", {"reach_m": 0.0}, r"access\.tower\.reach_m"),
         ("grounds", "firm", {"bounce": 3}, r"grounds\.firm\.bounce"),
+        ("stocks", "brick", {"dries_h": 0.0}, r"stocks\.brick\.dries_h"),
+        ("stocks", "render", {"family": "paper"}, r"stocks\.render\.family"),
+        ("substrates", "brick", {"stock": "sponge"}, r"substrates\.brick\.stock: no row “sponge”"),
+        ("step_weather", "wash", {"dries_by": "magic"}, r"step_weather\.wash\.dries_by"),
+        ("step_weather", "putty", {"ready_h": -1.0}, r"step_weather\.putty\.ready_h"),
         ("countries", "us", {"lead_before_year": "1978ish"}, r"countries\.us\.lead_before_year"),
     ],
 )

@@ -13,7 +13,7 @@ from icalendar import Calendar
 
 from amber_gable.core.climate import Surface as Face
 from amber_gable.core.climate import simulate
-from amber_gable.core.windows import HouseRules, More, find_windows
+from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
 from amber_gable.services import jobs
 from amber_gable.services.outlook import Outlook
 from amber_gable.web.views import hours
@@ -212,7 +212,7 @@ def test_sixty_surfaces_of_ten_days_go_over_the_wire_in_less_than_three_hundred_
     skin = (wood.areal_heat_capacity_kj_m2k, wood.water_store_mm)
     faces = [Face(f"Face {n}", 6.0 * n, 90 - n % 3 * 20, 0.3 + 0.01 * n, *skin) for n in range(60)]
     climate = simulate(HERON_FERRY, simulated(7, 11), faces)
-    rules = HouseRules(9.0, 30.0, "surface-cap", knowledge.limits, knowledge.tight, More())
+    rules = HouseRules(9.0, 30.0, "surface-cap", knowledge.limits, knowledge.tight, SiteLimits())
     windows = find_windows(climate, knowledge.products["rivermark-exterior-satin"], rules)
     ahead = Outlook(("k",), [f.name for f in faces], windows, ZoneInfo("America/Chicago"), DEMO_NOW)
     side = SimpleNamespace(id="side", surfaces=[SimpleNamespace(id=f.name, name=f.name) for f in faces])

@@ -10,7 +10,7 @@ import numpy as np
 
 from amber_gable.core.air import Array
 from amber_gable.core.climate import Climate
-from amber_gable.core.drying import drying_rate, progress_h
+from amber_gable.core.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import Product
 
 StageName = Literal["touch", "recoat", "rain-ready", "dew-proof", "cured"]
@@ -69,18 +69,6 @@ def film_um(wet_um: float, dry_um: float, progress: Array, touch_h: float) -> Ar
     return result
 
 
-def _reached(done: Array, label_h: float, first: int) -> float | None:
-    """Return the fractional instant at which progress (Q,) has gained `label_h` since `first`."""
-    target = done[first] + label_h
-    place = int(np.searchsorted(done, target - 1e-12))
-    if place >= len(done):
-        return None
-    if place <= first:
-        return float(first)
-    gained = done[place] - done[place - 1]
-    return float(place - 1 + (target - done[place - 1]) / gained) if gained > 0 else float(place)
-
-
 def after_coat(climate: Climate, row: int, product: Product, instant: int) -> AfterCoat:
     """Return what becomes of a coat put on a surface at an instant.
 
@@ -102,7 +90,9 @@ def after_coat(climate: Climate, row: int, product: Product, instant: int) -> Af
         ("touch", product.touch_h), ("rain-ready", product.rain_free_h), ("dew-proof", max(product.early_moisture_h, product.touch_h)),
         ("recoat", product.recoat_h), ("cured", product.cure_h),
     )  # fmt: skip
-    stages = tuple(Stage(name, hours, _reached(done, hours, instant)) for name, hours in sorted(labels, key=lambda pair: pair[1]))
+    at = {name: float(ready_index(done[None, :], hours)[0, instant]) for name, hours in labels}
+    ordered = sorted(labels, key=lambda pair: pair[1])
+    stages = tuple(Stage(name, hours, at[name] if np.isfinite(at[name]) else None) for name, hours in ordered)
     ends = {s.name: len(done) if s.at is None else int(np.ceil(s.at)) for s in stages}
     wet = product.dry_film_um / (product.volume_solids_pct / 100)
     film = np.full(len(done), np.nan)

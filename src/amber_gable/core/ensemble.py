@@ -18,7 +18,7 @@ from amber_gable.core.climate import Surface, climate_of
 from amber_gable.core.free_air import FreeAir, of_the_hour
 from amber_gable.core.knowledge import ErrorModel, Product
 from amber_gable.core.weather import Grid, Weather
-from amber_gable.core.windows.limits import HouseRules
+from amber_gable.core.windows.check import HouseRules
 from amber_gable.core.windows.starts import permitted
 from amber_gable.core.windows.states import find_windows
 

@@ -118,10 +118,7 @@ def _felt(values: Array, step_s: float) -> Array:
     return relaxed(begin, values, np.full(values.shape, 1 / _FIRST_DAY_S), step_s)
 
 
-def ready_index(moisture: Array, limit_pct: float, first: int) -> int | None:
-    """Return the first instant from `first` on at which moisture (Q,) is at or below a limit and stays; None if not in the data."""
-    over = np.flatnonzero(moisture[first:] > limit_pct)
-    if not len(over):
-        return first
-    after = first + int(over[-1]) + 1
-    return after if after < len(moisture) else None
+def first_dry(moisture: Array, most_pct: float, first: int) -> int | None:
+    """Return the first instant from `first` on at which moisture (Q,) is at or below a limit; None if not in the data."""
+    below = np.flatnonzero(moisture[first:] <= most_pct)
+    return first + int(below[0]) if len(below) else None

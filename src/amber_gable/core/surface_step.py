@@ -189,6 +189,9 @@ class Stepper:
         latent = start + (end - start) * ((begin + 1.0) / 2) - held - carried * slope * mean
         left = at.store + self.dt * (at.falls + length * latent / LATENT_HEAT_J_KG)
         mean = begin * before + length * mean
+        if at.is_late:
+            # Dew that came and went within the step was none.
+            left = np.where(begin > 0, np.maximum(left, 0.0), left)
         dried = left < 0
         if dried.any():
             # What falls meanwhile dries as it comes.

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from amber_gable.core.knowledge import Product
 from amber_gable.core.products import candidates
-from amber_gable.core.windows import SHUT, HouseRules, More, Windows, find_windows
+from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, Windows, find_windows
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services import outlook as outlooks
 from amber_gable.services.context import Context
@@ -82,14 +82,14 @@ def ways_of(context: Context, job: Job, surface_id: str) -> dict[str, Way]:
             found[f"product:{key}"] = Way(other.name, other, rules)
     for key, method in known.methods.items():
         if key != own.method:
-            more = replace(rules.more or More(), spray=known.spray if key == "sprayer" else None)
+            site = replace(rules.site or SiteLimits(), spray=known.spray if key == "sprayer" else None)
             if key == "sprayer":
                 around = property_round(job)
-                more = replace(more, property_deg=around[0], property_all_round=around[1])
-            changed = house_rules(own.model_copy(update={"method": key}), known, schools, more)
+                site = replace(site, property_deg=around[0], property_all_round=around[1])
+            changed = house_rules(own.model_copy(update={"method": key}), known, schools, site)
             found[f"method:{key}"] = Way(method.label, product, changed)
     for key, access in known.access.items():
-        changed = house_rules(own.model_copy(update={"access": key}), known, schools, rules.more)
+        changed = house_rules(own.model_copy(update={"access": key}), known, schools, rules.site)
         if changed.max_wind_m_s != rules.max_wind_m_s:
             found[f"access:{key}"] = Way(f"From: {access.label}", product, changed)
     return found | _of_schools(product, rules)

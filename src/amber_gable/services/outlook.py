@@ -4,7 +4,7 @@ The cache key is made of everything the result depends on, so that a stale answe
 another forecast, colour, rule or measurement is another key.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -18,7 +18,7 @@ from amber_gable.core.knowledge import Knowledge, Product
 from amber_gable.core.self_shade import LitTable
 from amber_gable.core.sun import Place, Shade
 from amber_gable.core.weather import Weather, with_rain
-from amber_gable.core.windows import HouseRules, More, Windows, find_windows_each
+from amber_gable.core.windows import HouseRules, SiteLimits, Windows, find_windows_each
 from amber_gable.errors import PlanError
 from amber_gable.services import forecasts
 from amber_gable.services.context import Context
@@ -117,13 +117,13 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
     products = products_of(context, job)
     # The two observed days start at the hour; within it, nothing moves by itself.
     hour = now.replace(minute=0, second=0, microsecond=0)
-    seen = seen_rain(context, job, now)
+    seen = sightings_of(context, job, now)
     found = told_of(context, job, [surface_id for surface_id, _ in surfaces], now)
-    each = rules_each(context, job)
+    each = rules_each(context, job, seen)
     key = (
         place_of(job),
         job.time_zone,
-        seen,
+        seen.rain_s,
         found,
         known.issue_id,
         known.observed_to,
@@ -133,14 +133,29 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
         tuple(products[surface_id] for surface_id, _ in surfaces),
         tuple(each[surface_id] for surface_id, _ in surfaces),
     )
-    return context.cached(key, lambda: _compute(context, job, now, surfaces, products, found, key))
+    judged = [(products[surface_id], each[surface_id]) for surface_id, _ in surfaces]
+    return context.cached(key, lambda: _compute(context, job, now, surfaces, judged, found, key))
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What somebody on site sees coming or hears, each as seconds since 1970 from and until."""
+
+    rain_s: tuple[tuple[float, float], ...] = ()
+    thunder_s: tuple[tuple[float, float], ...] = ()
+
+
+def sightings_of(context: Context, job: Job, now: datetime) -> Seen:
+    """Return what is seen coming or heard on a job and is not over."""
+    with context.reading() as session:
+        rows = queries.sightings(session, job.id, now)
+    spans = [(row.kind, (row.from_at.timestamp(), row.until_at.timestamp())) for row in rows]
+    return Seen(tuple(s for kind, s in spans if kind == "rain"), tuple(s for kind, s in spans if kind == "thunder"))
 
 
 def seen_rain(context: Context, job: Job, now: datetime) -> tuple[tuple[float, float], ...]:
     """Return the rain that somebody on site sees coming, as seconds since 1970 from and until."""
-    with context.reading() as session:
-        rows = queries.sightings(session, job.id, now)
-    return tuple((row.from_at.timestamp(), row.until_at.timestamp()) for row in rows if row.kind == "rain")
+    return sightings_of(context, job, now).rain_s
 
 
 def climate_surfaces(context: Context, job: Job) -> dict[str, ClimateSurface]:
@@ -164,38 +179,31 @@ def products_of(context: Context, job: Job) -> dict[str, Product]:
     return {surface_id: coating.product for surface_id, coating in coatings_of(context, job).items()}
 
 
-def rules_for(context: Context, job: Job) -> HouseRules:
-    """Return the limits that a job's windows are judged by."""
-    return house_rules(rules_of(job), context.knowledge, schools_of(context, job), more_of(context, job))
+def rules_for(context: Context, job: Job, seen: Seen | None = None) -> HouseRules:
+    """Return the limits that a job's windows are judged by; `seen` where it is known already."""
+    heard = seen or sightings_of(context, job, context.clock.now())
+    return house_rules(rules_of(job), context.knowledge, schools_of(context, job), site_limits_of(context, job, heard))
 
 
-def more_of(context: Context, job: Job) -> More:
-    """Return what a job asks beyond the common limits: moisture, deep tints, and what lies downwind of a sprayer."""
-    heard = heard_thunder(context, job, context.clock.now())
+def site_limits_of(context: Context, job: Job, seen: Seen) -> SiteLimits:
+    """Return what a job's site asks beyond the common limits: moisture, deep tints, thunder, and what lies downwind of a sprayer."""
     if rules_of(job).method != "sprayer":
-        return More(thunder_s=heard)
+        return SiteLimits(thunder_s=seen.thunder_s)
     bearings, all_round = property_round(job)
-    return More(context.knowledge.spray, bearings, all_round, heard)
+    return SiteLimits(context.knowledge.spray, bearings, all_round, seen.thunder_s)
 
 
-def heard_thunder(context: Context, job: Job, now: datetime) -> tuple[tuple[float, float], ...]:
-    """Return from when to when nobody goes up, as seconds since 1970."""
-    with context.reading() as session:
-        rows = queries.sightings(session, job.id, now)
-    return tuple((row.from_at.timestamp(), row.until_at.timestamp()) for row in rows if row.kind == "thunder")
-
-
-def rules_each(context: Context, job: Job) -> dict[str, HouseRules]:
+def rules_each(context: Context, job: Job, seen: Seen | None = None) -> dict[str, HouseRules]:
     """Return the limits of every painted surface by its id: each side by the way it is reached (handbook 3)."""
     known, own = context.knowledge, rules_of(job)
-    base = rules_for(context, job)
+    base = rules_for(context, job, seen)
     found = {}
     for elevation in job.building.elevations:
         way = known.access.get(elevation.access or "")
         rules = (
             base
             if way is None
-            else house_rules(own.model_copy(update={"access": elevation.access}), known, schools_of(context, job), base.more)
+            else house_rules(own.model_copy(update={"access": elevation.access}), known, schools_of(context, job), base.site)
         )
         found.update({s.id: rules for s in elevation.surfaces if s.is_painted})
     return found
@@ -216,15 +224,14 @@ def _compute(
     job: Job,
     now: datetime,
     surfaces: Sequence[tuple[str, ClimateSurface]],
-    products: Mapping[str, Product],
+    judged: Sequence[tuple[Product, HouseRules]],
     found: Sequence[Told],
     key: tuple[object, ...],
 ) -> Outlook:
     place = place_of(job)
     weather = weather_of(context, job, now)
     climate = simulate(place, weather, [surface for _, surface in surfaces], told=found)
-    each = rules_each(context, job)
-    windows = find_windows_each(climate, [products[i] for i, _ in surfaces], [each[i] for i, _ in surfaces])
+    windows = find_windows_each(climate, [product for product, _ in judged], [rules for _, rules in judged])
     known = forecasts.latest_issued_at(context, place, now)
     return Outlook(key, [surface_id for surface_id, _ in surfaces], windows, ZoneInfo(job.time_zone), known)
 

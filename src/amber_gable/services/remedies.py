@@ -83,7 +83,7 @@ def _other_ways(known: Knowledge, own: JobRules, rules: HouseRules) -> Iterator[
     """Yield ways that stand more wind: the brush instead of the gun, the ground instead of a ladder."""
     if own.method == "sprayer":
         wind = known.access[own.access].max_wind_m_s
-        calm = replace(rules, max_wind_m_s=max(wind, rules.max_wind_m_s), more=replace(rules.more, spray=None) if rules.more else None)
+        calm = replace(rules, max_wind_m_s=max(wind, rules.max_wind_m_s), site=replace(rules.site, spray=None) if rules.site else None)
         yield Trial("method", "rolled or brushed instead of sprayed", rules=calm)
     ground = known.access["ground"].max_wind_m_s
     if own.method != "sprayer" and ground > rules.max_wind_m_s:

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from amber_gable.core.coats import Pace
 from amber_gable.core.knowledge import Knowledge, Product
-from amber_gable.core.windows import HouseRules, More
+from amber_gable.core.windows import HouseRules, SiteLimits
 
 # What speaks where nothing was chosen and no system does: the usual for siding.
 _USUAL = "rivermark-exterior-low-lustre"
@@ -44,26 +44,28 @@ def product_of(rules: JobRules, knowledge: Knowledge) -> Product:
     return knowledge.products.get(rules.product) or knowledge.products[_USUAL]
 
 
-def house_rules(rules: JobRules, knowledge: Knowledge, schools: Mapping[str, str] | None = None, more: More | None = None) -> HouseRules:
+def house_rules(
+    rules: JobRules, knowledge: Knowledge, schools: Mapping[str, str] | None = None, site: SiteLimits | None = None
+) -> HouseRules:
     """Return the limits that windows are judged by: the stricter wind limit of access and method.
 
     Parameters
     ----------
     schools : mapping of str to str, optional
         Of the contractor and the job; "sun" wins over what the job's own rules say.
-    more : More, optional
+    site : SiteLimits, optional
         What this job asks beyond the common limits.
     """
     wind = knowledge.access[rules.access].max_wind_m_s
     # What lies downwind decides for a gun, hour by hour (windows.limits).
-    of_method = None if more is not None and more.spray is not None else knowledge.methods[rules.method].max_wind_m_s
+    of_method = None if site is not None and site.spray is not None else knowledge.methods[rules.method].max_wind_m_s
     return HouseRules(
         max_wind_m_s=min(wind, of_method or wind),
         max_rain_probability_pct=rules.max_rain_probability_pct,
         sun_rule=(schools or {}).get("sun", rules.sun_rule),  # type: ignore[arg-type]
         limits=knowledge.limits,
         tight=knowledge.tight,
-        more=more,
+        site=site,
     )
 
 

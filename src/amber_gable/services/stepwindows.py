@@ -7,6 +7,7 @@ import numpy as np
 
 from amber_gable.core.climate import Told, simulate
 from amber_gable.core.knowledge import StepWeather
+from amber_gable.core.moisture import first_dry
 from amber_gable.core.windows.steps import ready_after, step_windows
 from amber_gable.errors import NotFoundError
 from amber_gable.services import outlook as outlooks
@@ -67,7 +68,7 @@ def step_card(context: Context, job: Job, ahead: Outlook, surface_id: str, work:
     if row is None:
         raise NotFoundError("This surface is not painted (any more).")
     weather = context.knowledge.step_weather[work]
-    ready = ready_after(ahead.windows.climate.of_surfaces([row]), weather).at[0, step]
+    ready = ready_after(ahead.windows.climate.of_surfaces([row]), weather)[0, step]
     at = None if np.isinf(ready) else ahead.local(int(np.ceil(ready)))
     if work != "wash":
         return StepCard(weather, at)
@@ -84,5 +85,5 @@ def _washed(context: Context, job: Job, ahead: Outlook, surface_id: str, step: i
     face = ahead.local(step + int(dry[0])) if len(dry) else None
     if stock is None or climate.moisture_pct is None:
         return face, face
-    sound = np.flatnonzero(climate.moisture_pct[0, step:] <= stock.max_pct)
-    return face, ahead.local(step + int(sound[0])) if len(sound) else None
+    sound = first_dry(climate.moisture_pct[0], stock.max_pct, step)
+    return face, None if sound is None else ahead.local(sound)

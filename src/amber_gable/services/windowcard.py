@@ -1,14 +1,14 @@
 """One surface at one hour: when a coat may begin and must end, what becomes of it, the chance that it holds."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 
 import numpy as np
 
 from amber_gable.core.after_coat import AfterCoat, after_coat
 from amber_gable.core.coats import recoat_steps
 from amber_gable.core.ensemble import STEP_S, Chances, chances
+from amber_gable.core.moisture import first_dry
 from amber_gable.core.weather import Grid
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.starts import permitted, spans
@@ -118,9 +118,8 @@ def card(context: Context, job: Job, ahead: Outlook, surface_id: str, step: int)
     sound_from = None
     if climate.moisture_pct is not None and climate.moisture_max_pct is not None and not np.isnan(climate.moisture_pct[row, step]):
         most = min(float(climate.moisture_max_pct[row]), product.max_moisture_pct)
-        below = np.flatnonzero(climate.moisture_pct[row, step:] <= most)
-        over = climate.moisture_pct[row, step] > most
-        sound_from = ahead.local(step + int(below[0])) if over and len(below) else None
+        sound = first_dry(climate.moisture_pct[row], most, step)
+        sound_from = ahead.local(sound) if sound is not None and sound > step else None
     hours = coat_hours(context, job, surface_id)
     return Card(hours, _stretches(ahead, row, step, hours, 2), after_coat(climate, row, product, step), dry_from, sound_from)
 
@@ -159,8 +158,3 @@ def chance_at(found: Chances, moment: datetime) -> float | None:
         return None
     value = float(np.interp(place, np.arange(len(chances)), chances))
     return None if np.isnan(value) else value
-
-
-def at_hours(found: Chances, first: datetime, hours: int) -> Sequence[float]:
-    """Return the chances of the hours from a moment on; NaN beyond the forecast."""
-    return [float("nan") if (c := chance_at(found, first + timedelta(hours=h))) is None else c for h in range(hours)]

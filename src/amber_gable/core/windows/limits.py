@@ -2,141 +2,21 @@
 
 A check says how far a rule is from breaking (its margin), at the quarter-hour itself or over the
 time that the fresh coat needs afterwards. Meanings are those of reckonings.md, `windows`.
-Not here: how checks become open, tight or shut (states).
+Not here: what a job's site asks besides (site_checks), how checks become open, tight or shut (states).
 """
 
-from dataclasses import dataclass, replace
-from typing import Literal
-
 import numpy as np
-from numpy.typing import NDArray
 
 from amber_gable.core.air import Array
 from amber_gable.core.climate import WET_KG_M2, Climate
 from amber_gable.core.drying import drying_rate, progress_h, ready_index
-from amber_gable.core.knowledge import Limits, Product, Spray, Tight
+from amber_gable.core.knowledge import Product
+from amber_gable.core.windows.check import Check, HouseRules, banded, forward_min, steps_of
+from amber_gable.core.windows.site_checks import site_checks
 
 _RAIN_BLOCK_H = 3.0
 # A dew that is felt at all outranks the margin that let it form.
 _WET_BAND_KG_M2 = 0.01
-
-
-@dataclass(frozen=True)
-class HouseRules:
-    """What the contractor decides, resolved for one job.
-
-    Parameters
-    ----------
-    max_wind_m_s : float
-        By access and method.
-    max_rain_probability_pct : float
-        Over application plus rain-free time.
-    sun_rule : {"shade", "surface-cap"}
-        School 2 of the handbook: follow the shade strictly, or let the surface decide.
-    limits, tight : knowledge rows
-    """
-
-    max_wind_m_s: float
-    max_rain_probability_pct: float
-    sun_rule: Literal["shade", "surface-cap"]
-    limits: Limits
-    tight: Tight
-    more: "More | None" = None
-
-
-@dataclass(frozen=True)
-class More:
-    """What a job asks beyond the limits of reckonings.md: moisture, deep tints, and for a sprayer what lies downwind.
-
-    Parameters
-    ----------
-    spray : Spray or None
-        None for brush and roller.
-    property_deg : tuple of float
-        Bearings from the house at which somebody's property stands.
-    property_all_round : bool
-        Something stands at no known bearing: any wind carries to it.
-    thunder_s : tuple of (float, float)
-        Seconds since 1970, from when to when nobody goes up: thunder was heard.
-    """
-
-    spray: Spray | None = None
-    property_deg: tuple[float, ...] = ()
-    property_all_round: bool = False
-    thunder_s: tuple[tuple[float, float], ...] = ()
-
-    def is_downwind(self, wind_from_deg: Array | None, spread_deg: float) -> NDArray[np.bool_] | np.bool_:
-        """Return when the wind carries to somebody's property, shape as given; always where its direction is not known."""
-        if self.property_all_round or (wind_from_deg is None and self.property_deg):
-            return np.bool_(True)
-        if wind_from_deg is None or not self.property_deg:
-            return np.bool_(False)
-        to = wind_from_deg[None, :] + 180 - np.array(self.property_deg)[:, None]
-        result: NDArray[np.bool_] = (np.abs((to + 180) % 360 - 180) <= spread_deg).any(axis=0)
-        return result
-
-
-@dataclass(frozen=True)
-class Check:
-    """One rule against the weather.
-
-    Parameters
-    ----------
-    rule : str
-        Name from reckonings.md.
-    limit : float or ndarray, shape (S,) or (S or 1, Q)
-        In the rule's own unit; one for each surface where their products differ, for each instant where it goes by the wind.
-    margin : ndarray, shape (S or 1, Q)
-        Distance to the limit, negative when broken.
-    band : float
-        Scale for ranking: how much margin is "near".
-    is_tight : ndarray of bool, shape (S or 1, Q), optional
-        Where the hour is tight though nothing is broken; never where absent.
-    sense : {1, -1}
-        1 where the value must stay above the limit, -1 where below.
-    """
-
-    rule: str
-    limit: float | Array
-    margin: Array
-    band: float
-    is_tight: np.ndarray | None = None
-    sense: int = 1
-
-    def limit_of(self, surface: int, instant: int) -> float:
-        if isinstance(self.limit, float | int):
-            return float(self.limit)
-        row = self.limit[0 if self.limit.shape[0] == 1 else surface]
-        return float(row if self.limit.ndim == 1 else row[instant])
-
-    def value(self, surface: int, instant: int) -> float:
-        row = 0 if self.margin.shape[0] == 1 else surface
-        return self.limit_of(surface, instant) + self.sense * float(self.margin[row, instant])
-
-
-def forward_min(values: Array, steps: int) -> Array:
-    """Return the least of each value and the `steps` that follow it, shape (..., Q).
-
-    Windows shorten at the end of the data. Doubling: about log2(steps) passes.
-    """
-    out = values.copy()
-    covered = 1
-    while covered * 2 <= steps + 1:
-        np.minimum(out[..., :-covered], out[..., covered:], out=out[..., :-covered])
-        covered *= 2
-    rest = steps + 1 - covered
-    if rest and rest < out.shape[-1]:
-        tail = out[..., rest:].copy()
-        np.minimum(out[..., :-rest], tail, out=out[..., :-rest])
-    return out
-
-
-def banded(rule: str, margin: Array, limit: float, band: float, sense: int = 1) -> Check:
-    return Check(rule, limit, margin, band, margin <= band, sense)
-
-
-def steps_of(hours: float, climate: Climate) -> int:
-    return int(np.ceil(hours * 3600 / climate.grid.step_s - 1e-9))
 
 
 def _temperature(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
@@ -218,9 +98,9 @@ def wind_check(climate: Climate, rules: HouseRules) -> Check:
     gust = np.maximum(climate.gust_m_s, climate.wind_m_s)[..., None, :]
     share = rules.tight.wind_share
     band = (1 - share) * rules.max_wind_m_s
-    spray = rules.more.spray if rules.more else None
-    if spray is not None and rules.more is not None:
-        near = np.broadcast_to(rules.more.is_downwind(climate.wind_from_deg, spray.spread_deg), climate.grid.epoch_s.shape)[None, :]
+    spray = rules.site.spray if rules.site else None
+    if spray is not None and rules.site is not None:
+        near = np.broadcast_to(rules.site.is_downwind(climate.wind_from_deg, spray.spread_deg), climate.grid.epoch_s.shape)[None, :]
         most = np.minimum(np.where(near, spray.near_m_s, spray.free_m_s), rules.max_wind_m_s)
         careful = np.where(near, spray.tight_m_s, share * spray.free_m_s)
         return Check("wind", most, most - gust, band, gust > np.minimum(careful, share * rules.max_wind_m_s), -1)
@@ -258,52 +138,6 @@ def _known(climate: Climate, product: Product, rules: HouseRules, touch: Array) 
     return [daylight(climate), Check("forecast-end", 0.0, margin, 1.0)]
 
 
-def thunder_checks(climate: Climate, rules: HouseRules) -> list[Check]:
-    """Check that no thunder was heard; nothing where none was."""
-    heard = rules.more.thunder_s if rules.more else ()
-    if not heard:
-        return []
-    at = climate.grid.epoch_s
-    margin = np.full(len(at), np.inf)
-    for from_s, until_s in heard:
-        # The quarter-hour in which it was heard too.
-        within = (at + climate.grid.step_s > from_s) & (at < until_s)
-        margin[within] = np.minimum(margin[within], (at[within] - until_s) / 3600)
-    return [Check("thunder", 0.0, margin[None, :], 1.0)]
-
-
-def _more(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
-    """Moisture, and what is only a caution: dew on a deep tint, sun soon on a dark coat (handbook 3)."""
-    limits, shape = rules.limits, climate.surface_temp_c.shape
-    found = thunder_checks(climate, rules)
-    if climate.moisture_pct is not None and climate.moisture_max_pct is not None:
-        most = np.minimum(climate.moisture_max_pct, product.max_moisture_pct)
-        margin = np.where(np.isnan(climate.moisture_pct), np.inf, most[:, None] - climate.moisture_pct)
-        found.append(banded("moisture", margin, 0.0, limits.moisture_tight_pct, -1))
-        found[-1] = replace(found[-1], limit=most)
-    if climate.lrv_pct is None:
-        return found
-    deep = (climate.lrv_pct < limits.deep_lrv_pct)[:, None]
-    if product.kind == "waterborne":
-        # Hours until water first stands on it: dew, or a drizzle.
-        dew = _hours_until(climate.wet | (climate.rain_mm_h[..., None, :] > 0), climate.grid.step_s)
-        streaks = deep & (dew < limits.leaching_h) & (dew > 0)
-        found.append(Check("leaching", 0.0, np.where(streaks, dew, np.inf), limits.leaching_h, streaks))
-    soon = _hours_until(climate.direct_sun, climate.grid.step_s)
-    comes = deep & (soon > 0) & (soon <= limits.sun_soon_h)
-    found.append(Check("sun-soon", 0.0, np.where(comes, soon, np.inf), limits.sun_soon_h, np.broadcast_to(comes, shape)))
-    return found
-
-
-def _hours_until(flags: NDArray[np.bool_], step_s: float) -> Array:
-    """Return the hours from each instant to the next flag, shape (S, Q); 0 at one, infinite where none comes."""
-    count = flags.shape[-1]
-    places = np.where(flags, np.arange(count, dtype=float), np.inf)
-    following: Array = np.minimum.accumulate(places[..., ::-1], axis=-1)[..., ::-1]
-    result: Array = (following - np.arange(count)) * (step_s / 3600)
-    return result
-
-
 def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
     """Check every limit for paint put on in each quarter-hour.
 
@@ -333,5 +167,5 @@ def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[
         wind_check(climate, rules),
         _sun(climate, rules),
         *_known(climate, product, rules, touch),
-        *(_more(climate, product, rules) if rules.more else []),
+        *(site_checks(climate, product, rules) if rules.site else []),
     ]

@@ -12,7 +12,7 @@ import numpy as np
 
 from amber_gable.core.climate import Climate
 from amber_gable.core.knowledge import Product
-from amber_gable.core.windows.limits import HouseRules
+from amber_gable.core.windows.check import HouseRules
 from amber_gable.core.windows.states import find_windows
 
 Kind = Literal["product", "method", "access", "rule", "towel", "wall", "wait"]

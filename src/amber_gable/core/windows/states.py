@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from amber_gable.core.climate import Climate
 from amber_gable.core.knowledge import Product
-from amber_gable.core.windows.limits import Check, HouseRules, check_limits
+from amber_gable.core.windows.check import Check, HouseRules
+from amber_gable.core.windows.limits import check_limits
 
 SHUT, TIGHT, OPEN = 0, 1, 2
 STATE_NAMES = ("shut", "tight", "open")

@@ -4,35 +4,18 @@ Checked like coats, against fewer limits: what each step needs of air, surface, 
 Not here: coats (limits), or how states come of checks (states).
 """
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from amber_gable.core.air import Array
 from amber_gable.core.climate import WET_KG_M2, Climate
 from amber_gable.core.drying import Kind, drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import StepWeather
-from amber_gable.core.windows.limits import (
-    Check,
-    HouseRules,
-    banded,
-    daylight,
-    forward_min,
-    rain_checks,
-    steps_of,
-    thunder_checks,
-    wind_check,
-)
+from amber_gable.core.windows.check import Check, HouseRules, banded, forward_min, steps_of
+from amber_gable.core.windows.limits import daylight, rain_checks, wind_check
+from amber_gable.core.windows.site_checks import moisture_check, thunder_checks
 from amber_gable.core.windows.states import Windows, states_of
 
 _NO_LIMIT_C = 1e3
-
-
-@dataclass(frozen=True)
-class Ready:
-    """When a step is ready to be followed, for each instant it may be done at, shape (S, Q): fractional; inf beyond the data."""
-
-    at: Array
 
 
 def check_step(climate: Climate, step: StepWeather, rules: HouseRules) -> list[Check]:
@@ -65,10 +48,8 @@ def check_step(climate: Climate, step: StepWeather, rules: HouseRules) -> list[C
     if step.needs_dry:
         dryness = WET_KG_M2 - climate.water_kg_m2
         checks.append(Check("wet", WET_KG_M2, np.where(climate.wet, dryness, np.maximum(dryness, 0.0)), 0.01, None, -1))
-    if step.max_moisture and climate.moisture_pct is not None and climate.moisture_max_pct is not None:
-        most = climate.moisture_max_pct
-        margin = np.where(np.isnan(climate.moisture_pct), np.inf, most[:, None] - climate.moisture_pct)
-        checks.append(Check("moisture", most, margin, rules.limits.moisture_tight_pct, margin <= rules.limits.moisture_tight_pct, -1))
+    if step.max_moisture:
+        checks += moisture_check(climate, rules)
     if step.rain_free_h > 0:
         checks += rain_checks(climate, step.rain_free_h, rules)
     left = (climate.grid.epoch_s[-1] - climate.grid.epoch_s) / 3600
@@ -82,8 +63,8 @@ def step_windows(climate: Climate, step: StepWeather, rules: HouseRules) -> Wind
     return Windows(climate, checks, states_of(checks, climate.surface_temp_c.shape), ())
 
 
-def ready_after(climate: Climate, step: StepWeather) -> Ready:
-    """Return when a step done at each instant has dried or set enough for what follows.
+def ready_after(climate: Climate, step: StepWeather) -> Array:
+    """Return when a step done at each instant has dried or set enough for what follows, shape (S, Q): fractional; inf beyond the data.
 
     Parameters
     ----------
@@ -96,4 +77,4 @@ def ready_after(climate: Climate, step: StepWeather) -> Ready:
         rate = np.ones_like(climate.surface_temp_c)
     else:
         rate = drying_rate(kind, climate.surface_temp_c, climate.vapour_pa[..., None, :], climate.wind_m_s[..., None, :])
-    return Ready(ready_index(progress_h(rate, climate.grid.step_s), step.ready_h))
+    return ready_index(progress_h(rate, climate.grid.step_s), step.ready_h)

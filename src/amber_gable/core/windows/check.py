@@ -1,0 +1,132 @@
+"""A check of one rule against the weather, and what it is held to: house rules and what a job's site asks besides.
+
+Not here: the rules themselves (limits, site_checks, steps), or what checks make of an hour (states).
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from amber_gable.core.air import Array
+from amber_gable.core.climate import Climate
+from amber_gable.core.knowledge import Limits, Spray, Tight
+
+
+@dataclass(frozen=True)
+class HouseRules:
+    """What the contractor decides, resolved for one job.
+
+    Parameters
+    ----------
+    max_wind_m_s : float
+        By access and method.
+    max_rain_probability_pct : float
+        Over application plus rain-free time.
+    sun_rule : {"shade", "surface-cap"}
+        School 2 of the handbook: follow the shade strictly, or let the surface decide.
+    limits, tight : knowledge rows
+    """
+
+    max_wind_m_s: float
+    max_rain_probability_pct: float
+    sun_rule: Literal["shade", "surface-cap"]
+    limits: Limits
+    tight: Tight
+    site: "SiteLimits | None" = None
+
+
+@dataclass(frozen=True)
+class SiteLimits:
+    """What a job asks beyond the limits of reckonings.md: moisture, deep tints, and for a sprayer what lies downwind.
+
+    Parameters
+    ----------
+    spray : Spray or None
+        None for brush and roller.
+    property_deg : tuple of float
+        Bearings from the house at which somebody's property stands.
+    property_all_round : bool
+        Something stands at no known bearing: any wind carries to it.
+    thunder_s : tuple of (float, float)
+        Seconds since 1970, from when to when nobody goes up: thunder was heard.
+    """
+
+    spray: Spray | None = None
+    property_deg: tuple[float, ...] = ()
+    property_all_round: bool = False
+    thunder_s: tuple[tuple[float, float], ...] = ()
+
+    def is_downwind(self, wind_from_deg: Array | None, spread_deg: float) -> NDArray[np.bool_] | np.bool_:
+        """Return when the wind carries to somebody's property, shape as given; always where its direction is not known."""
+        if self.property_all_round or (wind_from_deg is None and self.property_deg):
+            return np.bool_(True)
+        if wind_from_deg is None or not self.property_deg:
+            return np.bool_(False)
+        to = wind_from_deg[None, :] + 180 - np.array(self.property_deg)[:, None]
+        result: NDArray[np.bool_] = (np.abs((to + 180) % 360 - 180) <= spread_deg).any(axis=0)
+        return result
+
+
+@dataclass(frozen=True)
+class Check:
+    """One rule against the weather.
+
+    Parameters
+    ----------
+    rule : str
+        Name from reckonings.md.
+    limit : float or ndarray, shape (S,) or (S or 1, Q)
+        In the rule's own unit; one for each surface where their products differ, for each instant where it goes by the wind.
+    margin : ndarray, shape (S or 1, Q)
+        Distance to the limit, negative when broken.
+    band : float
+        Scale for ranking: how much margin is "near".
+    is_tight : ndarray of bool, shape (S or 1, Q), optional
+        Where the hour is tight though nothing is broken; never where absent.
+    sense : {1, -1}
+        1 where the value must stay above the limit, -1 where below.
+    """
+
+    rule: str
+    limit: float | Array
+    margin: Array
+    band: float
+    is_tight: np.ndarray | None = None
+    sense: int = 1
+
+    def limit_of(self, surface: int, instant: int) -> float:
+        if isinstance(self.limit, float | int):
+            return float(self.limit)
+        row = self.limit[0 if self.limit.shape[0] == 1 else surface]
+        return float(row if self.limit.ndim == 1 else row[instant])
+
+    def value(self, surface: int, instant: int) -> float:
+        row = 0 if self.margin.shape[0] == 1 else surface
+        return self.limit_of(surface, instant) + self.sense * float(self.margin[row, instant])
+
+
+def forward_min(values: Array, steps: int) -> Array:
+    """Return the least of each value and the `steps` that follow it, shape (..., Q).
+
+    Windows shorten at the end of the data. Doubling: about log2(steps) passes.
+    """
+    out = values.copy()
+    covered = 1
+    while covered * 2 <= steps + 1:
+        np.minimum(out[..., :-covered], out[..., covered:], out=out[..., :-covered])
+        covered *= 2
+    rest = steps + 1 - covered
+    if rest and rest < out.shape[-1]:
+        tail = out[..., rest:].copy()
+        np.minimum(out[..., :-rest], tail, out=out[..., :-rest])
+    return out
+
+
+def banded(rule: str, margin: Array, limit: float, band: float, sense: int = 1) -> Check:
+    return Check(rule, limit, margin, band, margin <= band, sense)
+
+
+def steps_of(hours: float, climate: Climate) -> int:
+    return int(np.ceil(hours * 3600 / climate.grid.step_s - 1e-9))

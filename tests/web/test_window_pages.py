@@ -1,0 +1,79 @@
+"""The Windows pages over HTTP: what is heard, felt and blown about is said on them, and what cannot be asked is refused."""
+
+import html
+import re
+from datetime import timedelta
+
+import pytest
+
+from amber_gable.services import jobs, outlook
+from amber_gable.services.context import step_clock
+from amber_gable.services.stepwindows import kinds
+from tests.conftest import DEMO_NOW
+from tests.web.test_pages import errors, send
+
+
+@pytest.fixture
+def boathouse(opened):
+    return jobs.whole(opened, next(j.id for j in jobs.list_jobs(opened) if j.name == "Slipway Boathouse"))
+
+
+def gable_of(job):
+    return next(s for e in job.building.elevations for s in e.surfaces if s.name == "East gable wall")
+
+
+def fragment(client, job, surface, hours=5.0, query=""):
+    at = (DEMO_NOW + timedelta(hours=hours)).timestamp()
+    return html.unescape(client.get(f"/jobs/{job.id}/windows/{surface.id}?at={at}{query}").text)
+
+
+def test_where_overspray_goes_is_said_where_somebody_sprays(client, boathouse):
+    text = fragment(client, boathouse, gable_of(boathouse))
+    drift = re.findall(r"<li>(.*?)</li>", text.split("Where overspray goes")[1].split("</ul>")[0])
+    assert re.match(r"The mist goes \d+ ft, (as dry dust|wet) to the [a-z-]+; most of the paint \d+ ft", drift[0])
+    # Each of what stands there is named once: reached, or clear of this wind.
+    said = " ".join(drift)
+    assert said.count("Two moored boats") == said.count("The river") == 1
+
+
+def test_thunder_is_said_on_every_wall_and_is_over_after_half_an_hour(client, opened, job, surface_named):
+    step_clock(opened, 5.0)
+    wall = surface_named("East wall")
+    answer = send(
+        client, f"/jobs/{job.id}/stop/{wall.id}", {"verb": "thunder", "coat": "1", "painters": "2", "begins": "left", "done_m": "0"}
+    )
+    assert "Do not paint here now" in html.unescape(answer.text)
+    assert "everybody down" in fragment(client, job, surface_named("North gable wall"), 5.0)
+    assert "everybody down" not in fragment(client, job, surface_named("North gable wall"), 6.0)
+    assert "everybody down" in fragment(client, job, wall, 5.0, "&work=mask")
+
+
+def test_a_chance_beyond_the_forecast_is_nobodys(client, job, surface_named):
+    at = (DEMO_NOW + timedelta(days=9, hours=16)).timestamp()
+    text = client.get(f"/jobs/{job.id}/windows/{surface_named('East wall').id}/chance?at={at}").text
+    assert "The forecast ends before it is known" in text
+
+
+@pytest.mark.parametrize("typed", [{"what": "soggy"}, {"what": "meter", "moisture_pct": ""}, {"what": "meter", "moisture_pct": "0"}])
+def test_what_a_palm_cannot_say_is_refused_at_its_field(client, job, surface_named, typed):
+    answer = send(client, f"/jobs/{job.id}/windows/{surface_named('East wall').id}/found", typed)
+    assert answer.status_code == 422
+    assert any("moisture_pct" in key or "palm" in key for key in errors(answer))
+
+
+def test_the_page_asks_for_every_kind_of_work_there_is(client, opened, job):
+    page = client.get(f"/jobs/{job.id}/windows").text
+    offered = re.findall(r'<option value="([a-z]+)"', page.split('id="work"')[1].split("</select>")[0])
+    assert offered == list(kinds(opened))
+    for work in offered:
+        assert client.get(f"/jobs/{job.id}/windows?work={work}&order=next").status_code == 200
+
+
+def test_what_opens_next_comes_first(client, opened, job):
+    step_clock(opened, 2.0)
+    ahead = outlook.outlook(opened, job, outlook.status(opened, job))
+    now = ahead.step_at(opened.clock.now())
+    rows = re.findall(r'data-row="([^"]+)"', client.get(f"/jobs/{job.id}/windows?order=next").text)
+    waits = [int((ahead.windows.states[ahead.row(i), now:] > 0).argmax()) for i in rows]
+    assert waits == sorted(waits)
+    assert set(rows) == set(ahead.surface_ids)
