@@ -2,7 +2,6 @@
 
 import shutil
 from collections.abc import Callable, Iterator
-from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -14,44 +13,18 @@ from amber_gable.core.knowledge import Knowledge, shipped
 from amber_gable.demo.seed import seed
 from amber_gable.services import jobs
 from amber_gable.services.context import Context
-from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
-from amber_gable.settings import Settings
-from amber_gable.standins.weather import create_app as create_weather
 from amber_gable.store.models import Job
-from amber_gable.web.app import create_app, open_context
+from amber_gable.web.app import create_app
+from tests.support.serving import InProcessWeather, open_at
 
 # No deadline: the first example may have to import what is slow to import.
 hypothesis_settings.register_profile("project", deadline=None)
 hypothesis_settings.load_profile("project")
 
-DEMO_NOW = datetime.fromisoformat("2026-09-15T06:50:00-05:00")
-
-
-class InProcessWeather(WeatherClient):
-    """The real client, its HTTP replaced by a call into the real stand-in; `down` is a fault to raise."""
-
-    def __init__(self) -> None:
-        super().__init__("http://weather.test", 1.0)
-        self.service = TestClient(create_weather())
-        self.down = ""
-        self.calls = 0
-
-    def _ask(self, path: str, params: dict[str, Any]) -> Any:
-        self.calls += 1
-        if self.down:
-            raise WeatherServiceError(self.down)
-        return self.service.get(path, params=params).json()
-
 
 @pytest.fixture(scope="session")
 def knowledge() -> Knowledge:
     return shipped()
-
-
-def open_at(folder: Path, now: datetime = DEMO_NOW) -> Context:
-    found = open_context(Settings(data_dir=folder, now=now, demo=True))
-    found.weather = InProcessWeather()
-    return found
 
 
 @pytest.fixture(scope="session")

@@ -7,6 +7,8 @@ storing (services) can all raise into one tree, which one handler shows beside t
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Any
 
 
 class PlanError(Exception):
@@ -29,8 +31,32 @@ class NotFoundError(PlanError):
     """What was asked for is not (or no longer) there."""
 
 
+@dataclass(frozen=True)
+class Differing:
+    """A column that two people gave different values: what is saved now, and what was about to be."""
+
+    column: str
+    theirs: Any
+    yours: Any
+
+
 class ConflictError(PlanError):
-    """Somebody else changed the row since it was read; nothing was saved."""
+    """Somebody else changed the row since it was read; nothing was saved.
+
+    Parameters
+    ----------
+    version : int or None
+        Of the row as it is now; saving with it is accepted. None where there is nothing to save over.
+    differing : tuple of Differing
+    who, at : str, datetime
+        Who changed it last, and when.
+    """
+
+    def __init__(
+        self, message: str, version: int | None = None, differing: tuple[Differing, ...] = (), who: str = "", at: datetime | None = None
+    ) -> None:
+        super().__init__(message)
+        self.version, self.differing, self.who, self.at = version, differing, who, at
 
 
 @dataclass(frozen=True)

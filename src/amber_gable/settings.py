@@ -23,6 +23,17 @@ class Settings(BaseSettings):
     now: AwareDatetime | None = None
     # Shows the control that steps the clock forward.
     demo: bool = False
+    # The most memory that kept results may take [MB].
+    cache_mb: int = Field(default=384, ge=16, le=16_000)
+    # Whether long computations go to a process of their own, and the start page is prepared while nobody asks.
+    prepares: bool = True
+    # Names that this application is reached by, besides this machine's own names and addresses; "*" for any.
+    hosts: str = ""
+    # Where back-ups are made once a day while serving, and how many are kept; "-" for none.
+    backup_dir: str = ""
+    backups_kept: int = Field(default=14, ge=1, le=1000)
+    # Start with an empty firm although the data folder was in use.
+    start_empty: bool = False
 
     @property
     def resolved_database_url(self) -> str:

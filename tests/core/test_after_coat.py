@@ -10,7 +10,7 @@ from amber_gable.core.climate import Surface, simulate
 from amber_gable.core.knowledge import shipped
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, find_windows
 from amber_gable.core.windows.steps import check_step, ready_after, step_windows
-from tests.core.weathers import HERON_FERRY, september, steady
+from tests.support.weathers import HERON_FERRY, september, steady
 
 KNOWN = shipped()
 PAINT = KNOWN.products["rivermark-exterior-satin"]

@@ -17,8 +17,8 @@ from amber_gable.core.climate import Surface, simulate
 from amber_gable.core.knowledge import shipped
 from amber_gable.core.weather import Weather
 from amber_gable.core.windows import HouseRules, find_windows
-from tests.core.test_windows import fair
-from tests.core.weathers import HERON_FERRY, september
+from tests.support.weathers import HERON_FERRY, september
+from tests.support.windows import fair
 
 PAINT = shipped().products["rivermark-exterior-satin"]
 RULES = HouseRules(9.0, 30.0, "surface-cap", shipped().limits, shipped().tight)

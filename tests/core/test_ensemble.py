@@ -11,7 +11,7 @@ from amber_gable.core.ensemble import chances, members_of
 from amber_gable.core.forecast_errors import Held, fit, reliability
 from amber_gable.core.knowledge import shipped
 from amber_gable.core.windows import HouseRules, SiteLimits
-from tests.core.weathers import HERON_FERRY, september, steady
+from tests.support.weathers import HERON_FERRY, september, steady
 
 KNOWN = shipped()
 MODEL = KNOWN.forecast_errors

@@ -8,7 +8,7 @@ from amber_gable.core.climate import Surface, Told, simulate
 from amber_gable.core.knowledge import shipped
 from amber_gable.core.moisture import moisture_pct, relaxed
 from amber_gable.core.wood_moisture import equilibrium_moisture_pct
-from tests.core.weathers import HERON_FERRY, september, steady
+from tests.support.weathers import HERON_FERRY, september, steady
 
 STOCKS, WOOD = shipped().stocks, shipped().claddings["wood"]
 DAYS = 8

@@ -8,7 +8,7 @@ from amber_gable.core.knowledge import shipped
 from amber_gable.core.readings import MAX_BIAS_C, Reading, bias_c, judge
 from amber_gable.core.windows import SHUT, HouseRules, Windows, find_windows
 from amber_gable.errors import FieldErrors
-from tests.core.weathers import HERON_FERRY, september
+from tests.support.weathers import HERON_FERRY, september
 
 NORTH = Surface("n", 348, 90, 0.7, 12.0, 0.4)
 RULES = HouseRules(9.0, 30.0, "surface-cap", shipped().limits, shipped().tight)

@@ -12,7 +12,7 @@ from amber_gable.core.coats import Pace, Piece, coat_id, recoat_steps, tasks_for
 from amber_gable.core.knowledge import shipped
 from amber_gable.core.schedule import After, Task, plan
 from amber_gable.core.windows import SHUT, HouseRules, find_windows
-from tests.core.weathers import HERON_FERRY, september
+from tests.support.weathers import HERON_FERRY, september
 
 COUNT = 60
 

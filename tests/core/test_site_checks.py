@@ -9,7 +9,7 @@ from amber_gable.core.climate import Surface, Told, simulate
 from amber_gable.core.knowledge import shipped
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, find_windows, find_windows_each
 from amber_gable.core.windows.words import spoken
-from tests.core.weathers import HERON_FERRY, september, simulated, steady
+from tests.support.weathers import HERON_FERRY, september, simulated, steady
 
 KNOWN = shipped()
 PAINT = KNOWN.products["rivermark-exterior-satin"]

@@ -9,7 +9,7 @@ import pytest
 from pvlib import irradiance, location, solarposition
 
 from amber_gable.core import sun
-from tests.core.weathers import HERON_FERRY
+from tests.support.weathers import HERON_FERRY
 
 DAY = datetime(2026, 9, 15, tzinfo=UTC).timestamp() + np.arange(0, 86_400, 1800.0)
 CHICAGO = ZoneInfo("America/Chicago")

@@ -20,7 +20,7 @@ from amber_gable.core.surface_temperature import (
     steady_gain_w_m2,
 )
 from amber_gable.core.wetness import rain_on_surfaces_mm_h
-from tests.core.weathers import HERON_FERRY, september, simulated, steady
+from tests.support.weathers import HERON_FERRY, september, simulated, steady
 
 WOOD, METAL, BRICK = 12.0, 4.0, 150.0
 

@@ -130,7 +130,7 @@ def test_a_bad_table_names_its_row_and_column():
         build(tables)
     tables = read_tables()
     tables["substrates"]["brick"]["cladding"] = "straw"
-    with pytest.raises(KnowledgeError, match=r"substrates\.brick\.cladding: no row “straw”"):
+    with pytest.raises(KnowledgeError, match=r"substrates\.brick\.cladding: no “straw”"):
         build(tables)
 
 

@@ -11,7 +11,7 @@ from amber_gable.core.knowledge import shipped
 from amber_gable.core.weather import Grid, Weather, WeatherError
 from amber_gable.core.wetness import rain_on_surfaces_mm_h
 from amber_gable.core.windows import SHUT, HouseRules, find_windows
-from tests.core.weathers import HERON_FERRY, MIDNIGHT_UTC, september, steady
+from tests.support.weathers import HERON_FERRY, MIDNIGHT_UTC, september, steady
 
 
 def weather(hours: list[float], **values: np.ndarray) -> Weather:

@@ -8,42 +8,17 @@ import pytest
 
 from amber_gable.core.climate import Climate, Surface, simulate
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.sun import Place, Sky
-from amber_gable.core.weather import Grid
+from amber_gable.core.sun import Place
 from amber_gable.core.windows import OPEN, SHUT, TIGHT, HouseRules, Windows, find_windows, spans
 from amber_gable.core.windows.limits import forward_min, rain_chance_pct
 from amber_gable.core.windows.starts import permitted
 from amber_gable.core.windows.words import spoken
-from tests.core.weathers import HERON_FERRY, september, steady
+from tests.support.weathers import HERON_FERRY, september, steady
+from tests.support.windows import COUNT, fair
 
 PAINT = shipped().products["rivermark-exterior-satin"]
 RULES = HouseRules(9.0, 30.0, "surface-cap", shipped().limits, shipped().tight)
-COUNT = 60 * 4
 SHUTTING = {"shut": SHUT, "tight": TIGHT, "open": OPEN}
-
-
-def fair(count: int = COUNT) -> Climate:
-    """Sixty hours in which nothing is near any limit: day without end."""
-    flat, table = np.ones(count), np.ones((1, count))
-    epoch = datetime(2026, 9, 15, tzinfo=UTC).timestamp() + 900.0 * np.arange(count)
-    sky = Sky(30 * flat, 180 * flat, 30 * flat, 500 * flat, 500 * flat, 100 * flat, 1360 * flat)
-    return Climate(
-        grid=Grid(epoch, 900.0),
-        sky=sky,
-        air_temp_c=20 * flat,
-        rel_humidity_pct=50 * flat,
-        vapour_pa=1170 * flat,
-        dew_point_c=9.3 * flat,
-        wind_m_s=2 * flat,
-        gust_m_s=2 * flat,
-        rain_mm_h=0 * flat,
-        rain_probability_pct=0 * flat,
-        surface_temp_c=22 * table,
-        dew_margin_c=12.7 * table,
-        water_kg_m2=0 * table,
-        direct_sun=np.zeros((1, count), bool),
-        wet=np.zeros((1, count), bool),
-    )
 
 
 def at(values: np.ndarray, where: slice, value: float) -> np.ndarray:

@@ -1,10 +1,10 @@
 """Accessible: no axe violations on any page, in both themes and on a phone; keys reach everything."""
 
 import pytest
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import running
+from tests.support.browsing import violations
+from tests.support.serving import running
 
 pytestmark = pytest.mark.e2e
 
@@ -12,7 +12,6 @@ STAGES = ("survey", "systems", "takeoff", "windows", "schedule", "log")
 PARTS = ("blocks", "items", "around", "gates", "walk", "facts", "files", "walk/around/damage")
 OF_SYSTEMS = ("schools", "colours", "samples", "shelf", "strokes", "cards", "limits")
 OF_TAKEOFF = ("takeoff/sundries", "takeoff/spray", "takeoff/ways", "takeoff/hours", "price", "price/changes", "truck", "papers", "rates")
-WCAG = {"runOnly": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}
 
 
 @pytest.fixture(scope="module")
@@ -20,11 +19,6 @@ def site(seeded_folder, tmp_path_factory):
     """One application for all tests here: they only look."""
     with running(seeded_folder, tmp_path_factory.mktemp("access") / "data") as found:
         yield found
-
-
-def violations(page: Page) -> list[str]:
-    found = Axe().run(page, options=WCAG | {"resultTypes": ["violations"]}).response["violations"]
-    return [f"{v['id']}: {v['help']} at {[n['target'] for n in v['nodes']][:3]}" for v in found]
 
 
 OUTSIDE = ("", "/jobs", "/jobs/new", "/reckoner", "/reckoner/surface-temperature", "/nowhere", "/quick", "/bids")

@@ -6,7 +6,7 @@ from datetime import datetime
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import step_clock
+from tests.support.serving import step_clock
 
 pytestmark = pytest.mark.e2e
 

@@ -7,7 +7,7 @@ import pytest
 from icalendar import Calendar
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import step_clock
+from tests.support.serving import step_clock
 
 pytestmark = pytest.mark.e2e
 

@@ -5,8 +5,8 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import step_clock
-from tests.e2e.test_access import violations
+from tests.support.browsing import violations
+from tests.support.serving import step_clock
 
 pytestmark = pytest.mark.e2e
 

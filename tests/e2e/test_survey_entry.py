@@ -10,8 +10,9 @@ from playwright.sync_api import Page, expect
 
 from amber_gable.demo import boathouse, orchard_deck, quarry_lane, tollkeepers
 from amber_gable.demo.spec import DemoJob
-from tests.e2e.conftest import running
-from tests.services.test_survey import BY_HAND, FT
+from tests.support.browsing import fill, go_to, open_card
+from tests.support.serving import running
+from tests.support.surveys import BY_HAND, FT
 
 pytestmark = pytest.mark.e2e
 
@@ -25,15 +26,6 @@ def site(seeded_folder, tmp_path_factory):
 
 def settled(page: Page) -> None:
     page.wait_for_function("!document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')")
-
-
-def fill(page: Page, form: str, values: dict[str, str]) -> None:
-    for name, value in values.items():
-        field = page.locator(f"#{form}-{name}")
-        if field.evaluate("e => e.tagName") == "SELECT":
-            field.select_option(value)
-        else:
-            field.fill(value)
 
 
 def new_job(page: Page, site, spec: DemoJob) -> str:
@@ -75,21 +67,6 @@ def add_blocks(page: Page, job: str, spec: DemoJob) -> None:
         with page.expect_navigation():
             page.get_by_role("button", name=re.compile("^Add the ")).click()
         expect(page.locator(".blocks-list summary", has_text=block.name)).to_be_visible()
-
-
-def go_to(page: Page, job: str, surface: str) -> None:
-    """Get to an elevation as one does: by clicking its surface on the house band."""
-    page.goto(f"{job}/survey")
-    link = page.locator(".band-place").get_by_role("link", name=re.compile(rf"^{re.escape(surface)}: "))
-    with page.expect_navigation():
-        link.evaluate("e => e.dispatchEvent(new MouseEvent('click', {bubbles: true, cancelable: true}))")
-    expect(page.locator("#surface-part summary")).to_contain_text(surface)
-
-
-def open_card(page: Page, name: str) -> None:
-    card = page.locator(f"#{name}-part")
-    if card.get_attribute("open") is None:
-        card.locator("summary").first.click()
 
 
 def add_openings(page: Page, job: str, spec: DemoJob) -> None:

@@ -6,8 +6,8 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import running
-from tests.e2e.test_survey_entry import fill, go_to, open_card
+from tests.support.browsing import fill, go_to, open_card
+from tests.support.serving import running
 
 pytestmark = pytest.mark.e2e
 

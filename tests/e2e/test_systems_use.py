@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import running
+from tests.support.serving import running
 
 pytestmark = pytest.mark.e2e
 

@@ -7,8 +7,8 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.e2e.test_access import violations
-from tests.pace import slowness
+from tests.support.browsing import violations
+from tests.support.pace import slowness
 
 pytestmark = pytest.mark.e2e
 

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 import pytest
-from sqlalchemy import select, text
+from sqlalchemy import select
 
 from amber_gable.errors import ConflictError, FieldErrors, NotFoundError
 from amber_gable.services import changes, jobs
@@ -11,21 +11,8 @@ from amber_gable.services.survey import blocks, openings, surfaces
 from amber_gable.services.survey.openings import OpeningFacts
 from amber_gable.services.survey.rows import block_of
 from amber_gable.services.survey.surfaces import SurfaceFacts
-from amber_gable.store.models import Base, Change
-
-NOT_EDITED = {"changes", "app_state", "forecast_issues", "observed_hours", "alembic_version"}
-
-
-def everything(opened) -> dict[str, list]:
-    """All rows of what a user edits, to compare before and after."""
-    tables = [t for t in Base.metadata.tables if t not in NOT_EDITED]
-    with opened.engine.connect() as connection:
-        return {t: sorted(map(tuple, connection.execute(text(f"SELECT * FROM {t}"))), key=repr) for t in tables}
-
-
-def last(opened, job_id):
-    with opened.reading() as session:
-        return changes.undo_label(session, job_id)
+from amber_gable.store.models import Change
+from tests.support.records import everything, last
 
 
 def facts_of(surface, **new) -> SurfaceFacts:

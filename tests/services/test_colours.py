@@ -12,8 +12,8 @@ from amber_gable.services.systems.choices import Wish
 from amber_gable.services.systems.colours import add_candidate, colours_of, day_of, remove_candidate, set_colour, trial_of
 from amber_gable.services.systems.specs import specs_of
 from amber_gable.store import queries
-from tests.services.test_changes import everything, last
-from tests.services.test_systems import BRUSHED, named, spec, steps
+from tests.support.records import everything, last
+from tests.support.systems import BRUSHED, named, spec, steps
 
 
 def zones(opened, job):

@@ -11,7 +11,7 @@ from amber_gable.errors import PlanError
 from amber_gable.services import forecasts, outlook, weather_client
 from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
 from amber_gable.store.models import ForecastIssue, ObservedHour
-from tests.conftest import DEMO_NOW
+from tests.support.serving import DEMO_NOW
 
 
 def counts(opened) -> tuple[int, int]:
@@ -56,8 +56,7 @@ def test_observed_hours_are_kept_once_each(opened, weather, job):
 
 
 def test_weather_runs_from_two_observed_days_into_the_forecast(opened, weather, job):
-    outlook.status(opened, job)
-    known = forecasts.weather_for(opened, outlook.place_of(job), DEMO_NOW)
+    known = forecasts.weather_of(opened, outlook.place_of(job), outlook.status(opened, job))
     assert known.times[0] <= DEMO_NOW - timedelta(hours=47)
     assert known.times[-1] >= DEMO_NOW + timedelta(days=9)
     assert set(np.diff(known.epoch_s)) == {3600.0}
@@ -121,9 +120,9 @@ def dawdle(_request: httpx.Request) -> httpx.Response:
         (lambda _r: httpx.Response(200, json={"hours": "none"}), "not weather"),
         (
             lambda _r: httpx.Response(200, json={"issued_at": "2026-09-15T11:00:00Z", "hours": [HOUR, HOUR | {"air_temp_c": 120}]}),
-            "not weather",
+            "usable hours",
         ),
-        (lambda _r: httpx.Response(200, text='{"issued_at": "2026-09-15T11:00:00Z", "hours": [NaN]}'), "not weather"),
+        (lambda _r: httpx.Response(200, text='{"issued_at": "2026-09-15T11:00:00Z", "hours": [NaN]}'), "usable hours"),
     ],
 )
 def test_each_way_to_fail_has_its_words_and_then_a_pause(opened, job, answer, words):

@@ -16,8 +16,8 @@ from amber_gable.services.systems.choices import Wish
 from amber_gable.services.systems.silica import silica_of
 from amber_gable.services.systems.specs import specs_of
 from amber_gable.store import queries
-from tests.services.test_survey import CLEARED
-from tests.services.test_systems import named, spec, steps
+from tests.support.surveys import CLEARED
+from tests.support.systems import named, spec, steps
 
 EQUIPMENT = {"shroud": "Grinder 1", "vacuum": "M class", "respirator": "Tobias, P3", "checked_by": "Marlow"}
 

@@ -13,7 +13,7 @@ from amber_gable.services import changes, jobs, morning, outlook, progress, sche
 from amber_gable.services import context as clockwork
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.web.sentences import next_step
-from tests.conftest import DEMO_NOW, open_at
+from tests.support.serving import DEMO_NOW, open_at
 
 CHICAGO = ZoneInfo("America/Chicago")
 FT = 0.3048

@@ -7,9 +7,9 @@ import sys
 
 import pytest
 
-from amber_gable.errors import PlanError
-from amber_gable.services.reckonings import REGISTRY, find, parse_body, reckon
+from amber_gable.services.reckonings import REGISTRY, find, reckon
 from amber_gable.web.views.reckoner import fields_of
+from tests.support.reckonings import refused
 
 DEW = {"air_temp_c": 20.0, "rel_humidity_pct": 60.0}
 SUN = find("sun-on-surface").example
@@ -18,13 +18,6 @@ WALL = find("surface-temperature").example
 
 def answer(name: str, values: dict) -> dict:
     return reckon(find(name), values).model_dump()
-
-
-def refused(name: str, body: dict | bytes) -> tuple[str, str]:
-    raw = body if isinstance(body, bytes) else json.dumps(body).encode()
-    with pytest.raises(PlanError) as caught:
-        reckon(find(name), parse_body(raw))
-    return caught.value.field, str(caught.value)
 
 
 def test_dew_point_fields():

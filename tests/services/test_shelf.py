@@ -12,7 +12,7 @@ from amber_gable.exchange.shelf import read, write_csv, write_json
 from amber_gable.services import changes, jobs, shelf
 from amber_gable.services.systems import choices
 from amber_gable.services.systems.specs import specs_of, total
-from tests.services.test_changes import last
+from tests.support.records import last
 
 SATIN = "rivermark-exterior-satin"
 

@@ -25,8 +25,8 @@ from amber_gable.services.survey.sunside import sun_side
 from amber_gable.services.survey.surfaces import SurfaceFacts
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.store import queries
-from tests.services.test_changes import everything, last
-from tests.services.test_survey import CLEARED, elevation
+from tests.support.records import everything, last
+from tests.support.surveys import CLEARED, elevation
 
 
 def ahead_of(opened, job):

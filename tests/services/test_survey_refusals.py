@@ -17,8 +17,8 @@ from amber_gable.services.survey.features import FeatureFacts
 from amber_gable.services.survey.items import ItemFacts
 from amber_gable.services.survey.openings import OpeningFacts
 from amber_gable.services.survey.surfaces import SurfaceFacts
-from tests.services.test_changes import everything
-from tests.services.test_survey import CLEARED, PIN, WING, block, elevation
+from tests.support.records import everything
+from tests.support.surveys import CLEARED, PIN, WING, block, elevation
 
 FACTS = jobs.JobFacts("Mill", 43.8, -91.2, 200, "America/Chicago", "us", 1950, crew=("Ines",))
 QUICK = QuickFacts(44.0, 5.5, 2, 2, "stucco", "poor", {"windows": 10})

@@ -20,8 +20,8 @@ from amber_gable.services.survey.openings import OpeningFacts, facts_of
 from amber_gable.services.survey.rows import block_of, rect_of, region_of
 from amber_gable.services.survey.surfaces import SurfaceFacts
 from amber_gable.services.takeoff.job import job_takeoff
-from tests.services.test_changes import everything, last
-from tests.services.test_survey import CLEARED, WING
+from tests.support.records import everything, last
+from tests.support.surveys import CLEARED, WING
 
 
 class Wanderer:

@@ -25,21 +25,10 @@ from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.heat import peak_of
 from amber_gable.services.systems.specs import difference, schools_of, specs_of, total
 from amber_gable.services.takeoff.job import job_takeoff
-from tests.pace import slowness
-from tests.services.test_changes import everything, last
-from tests.services.test_survey import CLEARED, elevation
-
-
-def named(opened, name):
-    return jobs.whole(opened, next(j.id for j in jobs.list_jobs(opened) if j.name == name))
-
-
-def spec(opened, job, part):
-    return next(s for s in specs_of(opened, jobs.whole(opened, job.id)) if part in (s.part.name, s.part.key))
-
-
-def steps(found) -> list[str]:
-    return [s.key for s in found.system.steps]
+from tests.support.pace import slowness
+from tests.support.records import everything, last
+from tests.support.surveys import CLEARED, elevation
+from tests.support.systems import BRUSHED, named, spec, steps
 
 
 def in_order(wanted, keys) -> bool:
@@ -330,9 +319,6 @@ def test_each_surface_has_the_hours_of_its_own_product(opened):
             if own == product:
                 assert np.array_equal(ahead.windows.states[row], alone.states[row])
                 assert ahead.windows.reasons(row, 40) == alone.reasons(row, 40)
-
-
-BRUSHED = {"code": "RM 214", "sheen": "low lustre", "base": "deep", "batch": "B-77"}
 
 
 def test_coats_wait_for_the_test_patch_until_it_holds(opened, job):

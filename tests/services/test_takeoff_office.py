@@ -20,8 +20,8 @@ from amber_gable.services.takeoff.bids import BidFacts
 from amber_gable.services.takeoff.extras import ExtraFacts
 from amber_gable.services.takeoff.job import job_takeoff, take_off
 from amber_gable.services.takeoff.prices import change_prices
-from tests.pace import slowness
-from tests.services.test_survey import everything
+from tests.support.pace import slowness
+from tests.support.records import everything
 
 
 def named(opened, name):

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from amber_gable.services.reckonings import find, reckon
-from tests.services.test_reckonings import refused
+from tests.support.reckonings import refused
 
 WINDOWS, DRYING = find("windows").example, find("drying").example
 

@@ -17,29 +17,15 @@ from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
 from amber_gable.services import jobs
 from amber_gable.services.outlook import Outlook
 from amber_gable.web.views import hours
-from tests.conftest import DEMO_NOW
-from tests.core.weathers import HERON_FERRY, simulated
+from tests.support.pages import errors, send, stages
+from tests.support.serving import DEMO_NOW
+from tests.support.weathers import HERON_FERRY, simulated
 
-HTMX = {"hx-request": "true"}
 NEW_JOB = {
     "name": "Ferry Cottage", "units": "us", "year_built": "1950", "crew": "Ines, Marlow", "latitude_deg": "43.81", "longitude_deg": "-91.2",
     "altitude_m": "680", "time_zone": "America/Chicago", "across_m": "32' 6\"", "deep_m": "24 ft", "eaves_height_m": "9'",
     "ridge_height_m": "17", "overhang_m": "1'", "plinth_height_m": "", "front_azimuth_deg": "180", "roof": "gable", "ridge_runs": "to back",
 }  # fmt: skip
-
-
-def stages(job) -> list[str]:
-    return [f"/jobs/{job.id}/{name}" for name in ("survey", "systems", "takeoff", "windows", "schedule", "log")]
-
-
-def send(client, path: str, data: dict, form: str = "the-form"):
-    return client.post(path, data=data, headers=HTMX | {"hx-trigger": form})
-
-
-def errors(response) -> dict[str, str]:
-    """Return the messages that a refused form brings, by the id they go to."""
-    assert response.status_code == 422
-    return dict(re.findall(r'<p id="([\w.-]+)-error"[^>]*>([^<]+)</p>', response.text))
 
 
 def test_every_page_answers_with_its_policy_and_nothing_inline(client, job):
@@ -211,10 +197,12 @@ def test_sixty_surfaces_of_ten_days_go_over_the_wire_in_less_than_three_hundred_
     wood = knowledge.claddings["wood"]
     skin = (wood.areal_heat_capacity_kj_m2k, wood.water_store_mm)
     faces = [Face(f"Face {n}", 6.0 * n, 90 - n % 3 * 20, 0.3 + 0.01 * n, *skin) for n in range(60)]
-    climate = simulate(HERON_FERRY, simulated(7, 11), faces)
+    weather = simulated(7, 11)
+    climate = simulate(HERON_FERRY, weather, faces)
     rules = HouseRules(9.0, 30.0, "surface-cap", knowledge.limits, knowledge.tight, SiteLimits())
     windows = find_windows(climate, knowledge.products["rivermark-exterior-satin"], rules)
-    ahead = Outlook(("k",), [f.name for f in faces], windows, ZoneInfo("America/Chicago"), DEMO_NOW)
+    names, zone = [f.name for f in faces], ZoneInfo("America/Chicago")
+    ahead = Outlook(("k",), names, windows, zone, DEMO_NOW, DEMO_NOW, HERON_FERRY, weather, tuple(faces), (rules,) * len(faces))
     side = SimpleNamespace(id="side", surfaces=[SimpleNamespace(id=f.name, name=f.name) for f in faces])
     stub = SimpleNamespace(building=SimpleNamespace(elevations=[side]))
     found = hours.drawn_hours(stub, ahead, hours.axis_over(ahead, ahead.local(24), 240), "us")

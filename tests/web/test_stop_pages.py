@@ -12,7 +12,7 @@ from amber_gable.services import jobs, outlook
 from amber_gable.services.context import step_clock
 from amber_gable.services.reckonings import find
 from amber_gable.store import queries
-from tests.web.test_pages import errors, send
+from tests.support.pages import errors, send
 
 
 def surfaces(opened):

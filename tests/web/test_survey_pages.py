@@ -10,8 +10,8 @@ import pytest
 
 from amber_gable.services import jobs
 from amber_gable.services.survey.gates import gates_of
-from tests.services.test_survey import CLEARED, picture
-from tests.web.test_pages import errors, send, stages
+from tests.support.pages import errors, send, stages
+from tests.support.surveys import CLEARED, picture
 
 
 @pytest.fixture

@@ -11,7 +11,7 @@ from sqlalchemy import text
 from amber_gable.services import jobs
 from amber_gable.services.systems.cards import hazards_of
 from amber_gable.services.systems.specs import schools_of, specs_of
-from tests.web.test_pages import errors, send
+from tests.support.pages import errors, send
 
 
 @pytest.mark.parametrize("part", ["", "/schools", "/colours", "/samples", "/shelf", "/strokes", "/cards", "/limits"])

@@ -16,7 +16,7 @@ from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.units import show
 from amber_gable.web.views.price import changed_words
 from amber_gable.web.views.rates import typed
-from tests.web.test_pages import errors, send
+from tests.support.pages import errors, send
 
 PAGES = (
     "takeoff", "takeoff/sundries", "takeoff/spray", "takeoff/ways", "takeoff/hours", "price", "price/alternatives", "price/changes",

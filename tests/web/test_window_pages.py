@@ -9,8 +9,8 @@ import pytest
 from amber_gable.services import jobs, outlook
 from amber_gable.services.context import step_clock
 from amber_gable.services.stepwindows import kinds
-from tests.conftest import DEMO_NOW
-from tests.web.test_pages import errors, send
+from tests.support.pages import errors, send
+from tests.support.serving import DEMO_NOW
 
 
 @pytest.fixture

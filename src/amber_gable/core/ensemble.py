@@ -200,3 +200,11 @@ def _known(grid: Grid, products: Sequence[Product], rules: Sequence[HouseRules],
         needs = max(product.hold_h, rule.limits.after_application_h, product.rain_free_h - 1) + (count + 1) * grid.step_s / 3600
         rows.append(left >= needs)
     return np.array(rows)
+
+
+def chances_under(
+    place: sun.Place, weather: Weather, issued_s: float, surfaces: Sequence[Surface], products: Sequence[Product],
+    rules: Sequence[HouseRules], coat_h: Sequence[float], model: ErrorModel, moisture: Array | None,
+) -> Chances:  # fmt: skip
+    """Return `chances` of the usual ensemble, for who can hand over arguments by their place only."""
+    return chances(place, weather, issued_s, surfaces, products, rules, coat_h, model, moisture=moisture)

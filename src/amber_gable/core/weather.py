@@ -21,6 +21,17 @@ MAX_HOURS = 400
 # Rain is known to one hour beyond the last listed time, and so is nothing else.
 RAIN_HOUR_S = 3600
 
+# What can be measured on earth, by quantity: whatever brings weather in (service, file, form) refuses what lies outside.
+RANGES: dict[str, tuple[float, float]] = {
+    "air_temp_c": (-60, 60),
+    "rel_humidity_pct": (1, 100),
+    "wind_m_s": (0, 60),
+    "wind_gust_m_s": (0, 90),
+    "wind_from_deg": (0, 360),
+    "cloud_pct": (0, 100),
+    "rain_mm": (0, 300),
+    "rain_probability_pct": (0, 100),
+}
 _OPTIONAL = ("wind_gust_m_s", "wind_from_deg", "rain_mm", "rain_probability_pct")
 
 

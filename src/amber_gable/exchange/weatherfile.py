@@ -16,6 +16,7 @@ from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from amber_gable.core.weather import RANGES
 from amber_gable.errors import FieldErrors
 from amber_gable.units import convert
 
@@ -27,16 +28,22 @@ _GAP = timedelta(hours=3)
 
 @dataclass(frozen=True)
 class _Column:
-    """A quantity: words its head may use, units by their spellings to a conversion, its plausible range in SI."""
+    """A quantity: words its head may use, units by their spellings to a conversion."""
 
     name: str
     words: tuple[str, ...]
     units: Mapping[str, Callable[[float], float]]
-    low: float
-    high: float
     shown: str
     is_needed: bool = False
     hint: str = ""
+
+    @property
+    def low(self) -> float:
+        return RANGES[self.name][0]
+
+    @property
+    def high(self) -> float:
+        return RANGES[self.name][1]
 
 
 def _by(source: str, target: str) -> Callable[[float], float]:
@@ -50,16 +57,16 @@ _SPEEDS: Mapping[str, Callable[[float], float]] = {
 _PCT: Mapping[str, Callable[[float], float]] = {"%": float, "pct": float, "percent": float}
 _TEMPS: Mapping[str, Callable[[float], float]] = {"c": float, "°c": float, "f": _by("F", "C"), "°f": _by("F", "C")}
 COLUMNS = (
-    _Column("air_temp_c", ("air temp", "temp", "temperature", "air temperature"), _TEMPS, -60, 60, "air temperature", True,
+    _Column("air_temp_c", ("air temp", "temp", "temperature", "air temperature"), _TEMPS, "air temperature", True,
             "If it is Fahrenheit, name the column “air temp (°F)”."),
-    _Column("rel_humidity_pct", ("humidity", "rel humidity", "relative humidity", "rh"), _PCT, 1, 100, "humidity", True,
+    _Column("rel_humidity_pct", ("humidity", "rel humidity", "relative humidity", "rh"), _PCT, "humidity", True,
             "If it is a fraction (0.8), multiply it by 100."),
-    _Column("wind_m_s", ("wind", "wind speed"), _SPEEDS, 0, 60, "wind", True, "Name the unit: “wind (mph)” or “wind (m/s)”."),
-    _Column("cloud_pct", ("cloud", "clouds", "cloud cover"), _PCT, 0, 100, "cloud", True),
-    _Column("wind_gust_m_s", ("wind gust", "gust", "gusts"), _SPEEDS, 0, 80, "gusts"),
-    _Column("wind_from_deg", ("wind from", "wind direction", "direction"), {"deg": float, "°": float}, 0, 360, "wind direction"),
-    _Column("rain_mm", ("rain", "precipitation"), {"mm": float, "in": _by("in", "mm")}, 0, 300, "rain"),
-    _Column("rain_probability_pct", ("rain probability", "chance of rain", "rain chance"), _PCT, 0, 100, "chance of rain"),
+    _Column("wind_m_s", ("wind", "wind speed"), _SPEEDS, "wind", True, "Name the unit: “wind (mph)” or “wind (m/s)”."),
+    _Column("cloud_pct", ("cloud", "clouds", "cloud cover"), _PCT, "cloud", True),
+    _Column("wind_gust_m_s", ("wind gust", "gust", "gusts"), _SPEEDS, "gusts"),
+    _Column("wind_from_deg", ("wind from", "wind direction", "direction"), {"deg": float, "°": float}, "wind direction"),
+    _Column("rain_mm", ("rain", "precipitation"), {"mm": float, "in": _by("in", "mm")}, "rain"),
+    _Column("rain_probability_pct", ("rain probability", "chance of rain", "rain chance"), _PCT, "chance of rain"),
 )  # fmt: skip
 _RAIN = ("rain_mm", "rain_probability_pct")
 

@@ -12,13 +12,15 @@ from typing import Any, TypeVar
 
 from sqlalchemy.orm import Session
 
-from amber_gable.errors import ConflictError, NotFoundError, PlanError
+from amber_gable.errors import ConflictError, Differing, NotFoundError, PlanError
+from amber_gable.services import sentforms
 from amber_gable.services.context import Context
 from amber_gable.store import queries
-from amber_gable.store.models import Base, Change, Contractor, EditableRow, ShelfRow
+from amber_gable.store.models import Base, Change, Contractor, EditableRow, Job, ShelfRow
 from amber_gable.store.types import UtcDateTime, new_id
 
 _T = TypeVar("_T")
+_Row = TypeVar("_Row", bound=EditableRow)
 _TABLES: dict[str, type[Any]] = {mapper.class_.__tablename__: mapper.class_ for mapper in Base.registry.mappers}
 
 # What is laid over the tables: a change of it lays them anew.
@@ -43,6 +45,12 @@ def _values(model: type[Any], columns: Mapping[str, Any]) -> dict[str, Any]:
     return out
 
 
+def _jobs_of(table: str, columns: Mapping[str, Any] | None) -> set[str]:
+    """Return the job that a row names itself: paint in stock may go from one to another."""
+    found = (columns or {}).get("id" if table == Job.__tablename__ else "job_id")
+    return {found} if found else set()
+
+
 @dataclass
 class ChangeSet:
     """The rows that one action touches; made by `changing`."""
@@ -55,9 +63,12 @@ class ChangeSet:
     label: str
     number: int
     tables: set[str] = field(default_factory=set)
+    # Jobs that a row belongs to or belonged to, whose revisions are raised.
+    jobs: set[str] = field(default_factory=set)
 
     def _record(self, row: Any, before: dict[str, Any] | None, after: dict[str, Any] | None) -> None:
         self.tables.add(row.__tablename__)
+        self.jobs |= _jobs_of(row.__tablename__, before) | _jobs_of(row.__tablename__, after)
         self.number += 1
         self.session.add(
             Change(
@@ -74,6 +85,16 @@ class ChangeSet:
             )
         )
 
+    def find(self, model: type[_Row], row_id: str, what: str) -> _Row:
+        """Return a row of this action's job.
+
+        Raises
+        ------
+        NotFoundError
+            If it is gone, or belongs to another job.
+        """
+        return require(queries.of_job(self.session, model, row_id, self.job_id or ""), what)
+
     def add(self, row: Any) -> None:
         """Insert a row."""
         self.session.add(row)
@@ -86,10 +107,10 @@ class ChangeSet:
         Raises
         ------
         ConflictError
-            If `expected_version` is given and the row has moved on.
+            If `expected_version` is given and the row has moved on; with what differs, field by field.
         """
         if expected_version is not None and row.version != expected_version:
-            raise ConflictError("Somebody changed this meanwhile. Look at the new values above, then save yours again.")
+            raise self.conflict(row, values)
         if all(getattr(row, key) == value for key, value in values.items()):
             return
         before = _columns(row)
@@ -97,6 +118,13 @@ class ChangeSet:
             setattr(row, key, value)
         row.version += 1
         self._record(row, before, _columns(row))
+
+    def conflict(self, row: Any, values: Mapping[str, Any]) -> ConflictError:
+        """Return the error of an edit that meets a row which somebody changed meanwhile."""
+        last = queries.last_change_of(self.session, row.id)
+        differing = tuple(Differing(key, getattr(row, key), value) for key, value in values.items() if getattr(row, key) != value)
+        who, at = (last.who, last.at) if last is not None else ("", None)
+        return ConflictError("Somebody changed this while you were typing.", row.version, differing, who, at)
 
     def delete(self, row: Any) -> None:
         """Delete a row. Delete what hangs on it first, so that undo brings all of it back."""
@@ -120,10 +148,17 @@ def changing(context: Context, label: str, job_id: str | None = None, who: str =
         The job that the action belongs to.
     who : str
     """
+    form = sentforms.current()
     with context.writing() as session:
         number = queries.last_change_number(session)
         made = ChangeSet(session, new_id(), job_id, context.clock.now(), who, label, number)
+        if form is not None:
+            sentforms.keep(session, form, made.at, job_id)
         yield made
+        if made.tables:
+            queries.raise_revisions(session, made.jobs | ({job_id} if job_id else set()), bool(made.tables & _LAID))
+    if form is not None:
+        form.is_kept = True
     if made.tables & _LAID:
         context.lay_shelf()
 
@@ -154,9 +189,12 @@ def undo(context: Context, set_id: str) -> str | None:
         changes = [c for c in queries.change_set(session, set_id) if c.undone_at is None]
         if not changes:
             raise NotFoundError("There is nothing to undo here.")
+        touched = {changes[0].job_id} - {None}
         for change in reversed(changes):
             _undo_row(session, change)
             change.undone_at = context.clock.now()
+            touched |= _jobs_of(change.table_name, change.before) | _jobs_of(change.table_name, change.after)
+        queries.raise_revisions(session, touched, any(c.table_name in _LAID for c in changes))  # type: ignore[arg-type]
     if any(change.table_name in _LAID for change in changes):
         context.lay_shelf()
     return changes[0].job_id

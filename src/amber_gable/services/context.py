@@ -5,7 +5,6 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from threading import RLock
 from typing import Any, TypeVar
 
 from sqlalchemy import Engine
@@ -15,6 +14,8 @@ from amber_gable.core.knowledge import Knowledge, Product, Sundry, shipped
 from amber_gable.core.knowledge.shelf import read_sheet, with_shelf
 from amber_gable.core.prices import with_prices
 from amber_gable.errors import FieldErrors, PlanError
+from amber_gable.services.cache import ResultCache
+from amber_gable.services.calculator import Calculator
 from amber_gable.services.clock import Clock
 from amber_gable.services.weather_client import WeatherClient
 from amber_gable.settings import Settings
@@ -24,8 +25,6 @@ from amber_gable.store.models import AppState
 log = logging.getLogger(__name__)
 _T = TypeVar("_T")
 _CLOCK_KEY = "demo clock"
-# Results kept: a few for each of the jobs that run at the same time.
-_KEPT = 96
 MAX_STEP_H = 240
 
 
@@ -41,22 +40,22 @@ class Context:
     knowledge: Knowledge = field(default_factory=shipped)
     shelf_number: int = 0
     # Results of long computations by their inputs; used through `cached`.
-    cache: dict[Any, Any] = field(default_factory=dict)
-    # Of one thread again and again: what is kept may rest on something else that is.
-    cache_lock: RLock = field(default_factory=RLock)
+    cache: ResultCache = field(init=False)
+    # Where long computations go, so that pages stay quick; None computes at once, where one is asked.
+    calculator: Calculator | None = None
+    # Prepares the start page and makes back-ups while serving.
+    keeper: Any = None
+
+    def __post_init__(self) -> None:
+        self.cache = ResultCache(self.settings.cache_mb * 1_000_000)
 
     def cached(self, key: Any, compute: Callable[[], _T]) -> _T:
-        """Return what `compute` gives for `key`, computed once; the oldest results go first.
+        """Return what `compute` gives for `key`, computed once (see `ResultCache.get`)."""
+        return self.cache.get(key, compute)
 
-        A key holds everything the result depends on, so that nothing stale can be found.
-        """
-        with self.cache_lock:
-            if key not in self.cache:
-                while len(self.cache) >= _KEPT:
-                    self.cache.pop(next(iter(self.cache)))
-                self.cache[key] = compute()
-            found: _T = self.cache[key]
-            return found
+    def calculated(self, function: Callable[..., _T], *arguments: Any) -> _T:
+        """Return `function(*arguments)`, in the calculator where it is free: for what takes long and is a function of values."""
+        return function(*arguments) if self.calculator is None else self.calculator.run(function, *arguments)
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -72,6 +71,10 @@ class Context:
 
     def close(self) -> None:
         """Let go of what is open to the outside: the weather service's connection, the database's."""
+        if self.keeper is not None:
+            self.keeper.stop()
+        if self.calculator is not None:
+            self.calculator.close()
         self.weather.close()
         self.engine.dispose()
 

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from amber_gable.core.sun import Place
-from amber_gable.core.weather import Weather
+from amber_gable.core.weather import MAX_HOURS, Weather
 from amber_gable.errors import PlanError
 from amber_gable.services.context import Context
 from amber_gable.services.weather_client import OBSERVED_BEFORE, ServiceForecast, ServiceObserved, WeatherServiceError
@@ -32,6 +32,13 @@ class ForecastStatus:
     issue_id: str | None
     fault: str = ""
     observed_to: datetime | None = None
+    # Of the forecast's last hour; and how many hours of the last two days were observed.
+    ends_at: datetime | None = None
+    observed_count: int = 0
+
+
+class NoForecastError(PlanError):
+    """There is no forecast that reaches ahead: nothing can be said of the coming hours."""
 
 
 def place_key(place: Place) -> str:
@@ -39,52 +46,60 @@ def place_key(place: Place) -> str:
     return f"{place.latitude_deg:.2f},{place.longitude_deg:.2f},{place.altitude_m:.0f}"
 
 
-def refresh(context: Context, place: Place) -> ForecastStatus:
-    """Fetch what is new, if anything can be, and say how old the forecast is."""
-    now = context.clock.now()
-    key = place_key(place)
+def standing(context: Context, place: Place) -> ForecastStatus:
+    """Return how the forecast of a place stands, as it was kept; nobody is asked."""
+    now, key = context.clock.now(), place_key(place)
     with context.reading() as session:
         head = queries.latest_issue_head(session, key, now)
-        known = queries.observed_times(session, key, now - OBSERVED_BEFORE, now)
-    seen_to = known[-1] if known else None
-    status = ForecastStatus(head[1] if head else None, head[0] if head else None, "", seen_to)
+        seen = queries.observed_times(session, key, now - OBSERVED_BEFORE, now)
+    last = seen[-1] if seen else None
+    if head is None:
+        return ForecastStatus(None, None, "", last, None, len(seen))
+    return ForecastStatus(head.issued_at, head.id, "", last, head.ends_at, len(seen))
+
+
+def refresh(context: Context, place: Place) -> ForecastStatus:
+    """Fetch what is new, if anything can be, and say how old the forecast is.
+
+    Notes
+    -----
+    One request asks; others that come meanwhile go on with what is there. No lock is held while the service is asked.
+    """
+    now = context.clock.now()
+    key = place_key(place)
+    status = standing(context, place)
     # An hour is observed once it is over.
-    is_current = known and known[-1] > now - timedelta(hours=2)
-    if head and now - head[1] < ISSUE_EVERY and is_current:
+    is_current = status.observed_to is not None and status.observed_to > now - timedelta(hours=2)
+    if status.issued_at and now - status.issued_at < ISSUE_EVERY and is_current:
         return status
     client = context.weather
-    with client.lock:
-        if client.is_paused:
-            return replace(status, fault=client.last_fault)
-        if client.was_just_asked(key, now):
-            return status
-        client.note_asked(key, now)
-        try:
-            told, seen = client.fetch(place, now)
-        except WeatherServiceError as fault:
-            return replace(status, fault=str(fault))
-        return _keep(context, key, now, told, seen)
+    if not client.may_ask(key, now):
+        return replace(status, fault=client.last_fault if client.is_paused else "")
+    try:
+        told, seen = client.fetch(place, now)
+    except WeatherServiceError as fault:
+        return replace(status, fault=str(fault))
+    finally:
+        client.note_answered(key)
+    _keep(context, key, now, told, seen)
+    return replace(standing(context, place), fault=client.warning)
 
 
-def _keep(context: Context, key: str, now: datetime, told: ServiceForecast, seen: ServiceObserved) -> ForecastStatus:
+def _keep(context: Context, key: str, now: datetime, told: ServiceForecast, seen: ServiceObserved) -> None:
     with context.writing() as session:
-        issue = queries.latest_issue(session, key, now)
-        if issue is None or issue.issued_at < told.issued_at:
-            issue = ForecastIssue(
-                id=new_id(),
-                place=key,
-                issued_at=told.issued_at,
-                fetched_at=now,
-                hours=[hour.model_dump(mode="json") for hour in told.hours],
-            )
-            session.add(issue)
+        if queries.issue_of(session, key, told.issued_at) is None:
+            session.add(
+                ForecastIssue(
+                    id=new_id(), place=key, issued_at=told.issued_at, fetched_at=now, ends_at=told.hours[-1].time,
+                    hours=[hour.model_dump(mode="json") for hour in told.hours],
+                )
+            )  # fmt: skip
         known = set(queries.observed_times(session, key, now - OBSERVED_BEFORE - timedelta(hours=1), now))
         for hour in seen.hours:
-            if hour.time.astimezone(UTC) not in known:
-                values = hour.model_dump(mode="json", exclude={"time"})
-                session.add(ObservedHour(id=new_id(), place=key, time=hour.time, values=values))
-        latest = max((hour.time.astimezone(UTC) for hour in seen.hours), default=None)
-        return ForecastStatus(issue.issued_at, issue.id, "", latest)
+            at = hour.time.astimezone(UTC)
+            if at not in known:
+                known.add(at)
+                session.add(ObservedHour(id=new_id(), place=key, time=at, values=hour.model_dump(mode="json", exclude={"time"})))
 
 
 _NAMES = ("air_temp_c", "rel_humidity_pct", "wind_m_s", "cloud_pct", "wind_gust_m_s", "wind_from_deg", "rain_mm")
@@ -109,6 +124,7 @@ def assemble(observed: Sequence[ObservedHour], forecast: Sequence[dict[str, Any]
         if later - earlier > timedelta(hours=3):
             times = [t for t in times if t >= first]
             break
+    times = times[:MAX_HOURS]
     # A file may not know where the wind comes from: then nobody does, for all of it.
     known = [n for n in _NAMES if all(rows[t][n] is not None for t in times)]
     table = {name: np.array([float(rows[t][name]) for t in times]) for name in known}
@@ -120,27 +136,23 @@ def assemble(observed: Sequence[ObservedHour], forecast: Sequence[dict[str, Any]
     return Weather(times, rain_probability_pct=np.array(chance), **table)
 
 
-def latest_issued_at(context: Context, place: Place, now: datetime) -> datetime:
-    """Return when the newest stored forecast was made."""
-    with context.reading() as session:
-        head = queries.latest_issue_head(session, place_key(place), now)
-    if head is None:
-        raise PlanError("There is no forecast for this place yet.", "weather")
-    return head[1]
-
-
-def weather_for(context: Context, place: Place, now: datetime) -> Weather:
-    """Return the weather known at `now`: two observed days, then the newest forecast.
+def weather_of(context: Context, place: Place, status: ForecastStatus) -> Weather:
+    """Return the weather that a status speaks of: the observed days, then its forecast.
 
     Raises
     ------
-    PlanError
-        If there is no forecast at all yet.
+    NoForecastError
+        If there is none, or all of it is over.
     """
-    key = place_key(place)
+    if status.issue_id is None:
+        raise NoForecastError("There is no forecast for this place yet.", "weather")
+    now = context.clock.now()
+    hour = now.replace(minute=0, second=0, microsecond=0)
     with context.reading() as session:
-        issue = queries.latest_issue(session, key, now)
-        observed = queries.observed(session, key, now - OBSERVED_BEFORE, now)
+        issue = queries.issue(session, status.issue_id)
+        observed = (
+            [] if status.observed_to is None else queries.observed(session, place_key(place), hour - OBSERVED_BEFORE, status.observed_to)
+        )
     if issue is None:
-        raise PlanError("There is no forecast for this place yet.", "weather")
+        raise NoForecastError("The forecast was taken out meanwhile. Look again.", "weather")
     return assemble(observed, issue.hours)

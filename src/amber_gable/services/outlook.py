@@ -13,16 +13,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from amber_gable.core.climate import Surface as ClimateSurface
-from amber_gable.core.climate import Told, simulate
+from amber_gable.core.climate import simulate
 from amber_gable.core.knowledge import Knowledge, Product
 from amber_gable.core.self_shade import LitTable
 from amber_gable.core.sun import Place, Shade
 from amber_gable.core.weather import Weather, with_rain
 from amber_gable.core.windows import HouseRules, SiteLimits, Windows, find_windows_each
+from amber_gable.core.windows.run import windows_under
 from amber_gable.errors import PlanError
 from amber_gable.services import forecasts
 from amber_gable.services.context import Context
-from amber_gable.services.forecasts import ForecastStatus
+from amber_gable.services.forecasts import ForecastStatus, NoForecastError
 from amber_gable.services.found import stock_of, told_of
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.rules import JobRules, house_rules
@@ -32,6 +33,7 @@ from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Surface
+from amber_gable.store.queries import USABLE
 
 
 @dataclass(frozen=True)
@@ -45,8 +47,11 @@ class Outlook:
     surface_ids : list of str, length S
         In walking order, as the rows of `windows`.
     windows : Windows
-    status : ForecastStatus
     zone : ZoneInfo
+    issued_at, hour : datetime
+        Of the forecast; and the full hour for which it was computed.
+    place, weather, surfaces, rules
+        What it was computed from: one `ClimateSurface` and one `HouseRules` a row.
     """
 
     key: tuple[object, ...]
@@ -54,6 +59,11 @@ class Outlook:
     windows: Windows
     zone: ZoneInfo
     issued_at: datetime
+    hour: datetime
+    place: Place
+    weather: Weather
+    surfaces: tuple[ClimateSurface, ...]
+    rules: tuple[HouseRules, ...]
 
     def step_at(self, moment: datetime) -> int:
         """Return the quarter-hour a moment lies in, within the data."""
@@ -107,34 +117,46 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
 
     Raises
     ------
+    NoForecastError
+        If there is no forecast that reaches ahead.
     PlanError
-        If there is no forecast yet, or nothing to paint.
+        If there is nothing to paint.
     """
     now = context.clock.now()
-    surfaces = _climate_surfaces(context, job)
+    ids, surfaces = _climate_surfaces(context, job)
     if not surfaces:
         raise PlanError("No surface of this job is marked to be painted.", "surfaces")
+    _check_reaches(known, now, job)
     products = products_of(context, job)
     # The two observed days start at the hour; within it, nothing moves by itself.
     hour = now.replace(minute=0, second=0, microsecond=0)
     seen = sightings_of(context, job, now)
-    found = told_of(context, job, [surface_id for surface_id, _ in surfaces], now)
+    told = told_of(context, job, list(ids), now)
     each = rules_each(context, job, seen)
+    judged, rules = tuple(products[i] for i in ids), tuple(each[i] for i in ids)
     key = (
-        place_of(job),
-        job.time_zone,
-        seen.rain_s,
-        found,
-        known.issue_id,
-        known.observed_to,
-        hour,
-        tuple(surface_id for surface_id, _ in surfaces),
-        tuple(surface for _, surface in surfaces),
-        tuple(products[surface_id] for surface_id, _ in surfaces),
-        tuple(each[surface_id] for surface_id, _ in surfaces),
-    )
-    judged = [(products[surface_id], each[surface_id]) for surface_id, _ in surfaces]
-    return context.cached(key, lambda: _compute(context, job, now, surfaces, judged, found, key))
+        place_of(job), job.time_zone, seen.rain_s, told, known.issue_id, known.observed_to, known.observed_count, hour, ids, surfaces,
+        judged, rules,
+    )  # fmt: skip
+
+    def compute() -> Outlook:
+        place = place_of(job)
+        weather = _as_seen(forecasts.weather_of(context, place, known), seen.rain_s)
+        windows = context.calculated(windows_under, place, weather, surfaces, told, judged, rules)
+        assert known.issued_at is not None, "it was checked above"
+        return Outlook(key, list(ids), windows, ZoneInfo(job.time_zone), known.issued_at, hour, place, weather, surfaces, rules)
+
+    return context.cached(key, compute)
+
+
+def _check_reaches(known: ForecastStatus, now: datetime, job: Job) -> None:
+    if known.issue_id is None:
+        raise NoForecastError("There is no forecast for this place yet.", "weather")
+    if known.ends_at is not None and known.ends_at < now + USABLE:
+        ended = known.ends_at.astimezone(ZoneInfo(job.time_zone))
+        verb = "ended" if known.ends_at <= now else "ends"
+        said = f"{ended:%A} {ended.day} {ended:%B} {ended.year}, {ended:%H:%M}"
+        raise NoForecastError(f"The last forecast of this place {verb} on {said}. There is no newer one.", "weather")
 
 
 @dataclass(frozen=True)
@@ -151,21 +173,6 @@ def sightings_of(context: Context, job: Job, now: datetime) -> Seen:
         rows = queries.sightings(session, job.id, now)
     spans = [(row.kind, (row.from_at.timestamp(), row.until_at.timestamp())) for row in rows]
     return Seen(tuple(s for kind, s in spans if kind == "rain"), tuple(s for kind, s in spans if kind == "thunder"))
-
-
-def seen_rain(context: Context, job: Job, now: datetime) -> tuple[tuple[float, float], ...]:
-    """Return the rain that somebody on site sees coming, as seconds since 1970 from and until."""
-    return sightings_of(context, job, now).rain_s
-
-
-def climate_surfaces(context: Context, job: Job) -> dict[str, ClimateSurface]:
-    """Return what the weather sees of every painted surface, by its id."""
-    return dict(_climate_surfaces(context, job))
-
-
-def weather_of(context: Context, job: Job, now: datetime) -> Weather:
-    """Return the weather known at a moment, with what somebody sees coming."""
-    return _as_seen(forecasts.weather_for(context, place_of(job), now), seen_rain(context, job, now))
 
 
 def _as_seen(weather: Weather, rain: Sequence[tuple[float, float]]) -> Weather:
@@ -209,42 +216,23 @@ def rules_each(context: Context, job: Job, seen: Seen | None = None) -> dict[str
     return found
 
 
-def _climate_surfaces(context: Context, job: Job) -> list[tuple[str, ClimateSurface]]:
+def _climate_surfaces(context: Context, job: Job) -> tuple[tuple[str, ...], tuple[ClimateSurface, ...]]:
+    """Return the ids of the painted surfaces, and what the weather sees of each."""
     lit = lit_tables(context, job)
-    return [
+    pairs = [
         (s.id, climate_surface(s, elevation, shades_of(job, elevation), context.knowledge, lit.get(s.id)))
         for elevation in job.building.elevations
         for s in elevation.surfaces
         if s.is_painted
     ]
+    return tuple(i for i, _ in pairs), tuple(surface for _, surface in pairs)
 
 
-def _compute(
-    context: Context,
-    job: Job,
-    now: datetime,
-    surfaces: Sequence[tuple[str, ClimateSurface]],
-    judged: Sequence[tuple[Product, HouseRules]],
-    found: Sequence[Told],
-    key: tuple[object, ...],
-) -> Outlook:
-    place = place_of(job)
-    weather = weather_of(context, job, now)
-    climate = simulate(place, weather, [surface for _, surface in surfaces], told=found)
-    windows = find_windows_each(climate, [product for product, _ in judged], [rules for _, rules in judged])
-    known = forecasts.latest_issued_at(context, place, now)
-    return Outlook(key, [surface_id for surface_id, _ in surfaces], windows, ZoneInfo(job.time_zone), known)
-
-
-def shifted(context: Context, job: Job, surface_id: str, by_c: float) -> Windows:
+def shifted(context: Context, job: Job, ahead: Outlook, row: int, by_c: float) -> Windows:
     """Return the windows of one surface, its temperature shifted by what a reading found."""
-    now = context.clock.now()
-    pair = [(i, s) for i, s in _climate_surfaces(context, job) if i == surface_id]
-    place, products = place_of(job), products_of(context, job)
-    weather = weather_of(context, job, now)
-    told = told_of(context, job, [i for i, _ in pair], now)
-    climate = simulate(place, weather, [s for _, s in pair], surface_bias_c=np.array([by_c]), told=told)
-    return find_windows_each(climate, [products[i] for i, _ in pair], rules_each(context, job)[surface_id])
+    told = told_of(context, job, [ahead.surface_ids[row]], context.clock.now())
+    climate = simulate(ahead.place, ahead.weather, [ahead.surfaces[row]], surface_bias_c=np.array([by_c]), told=told)
+    return find_windows_each(climate, [ahead.windows.products[row]], [ahead.rules[row]])
 
 
 def working_hours(outlook: Outlook, rules: JobRules) -> NDArray[np.bool_]:

@@ -6,7 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from amber_gable.core.coats import Pace
-from amber_gable.core.knowledge import Knowledge, Product
+from amber_gable.core.knowledge import Knowledge, Product, shipped
 from amber_gable.core.windows import HouseRules, SiteLimits
 
 # What speaks where nothing was chosen and no system does: the usual for siding.
@@ -23,7 +23,7 @@ class JobRules(BaseModel):
     method: str = "roller"
     access: str = "ladder"
     sun_rule: Literal["shade", "surface-cap"] = "surface-cap"
-    max_rain_probability_pct: float = Field(default=30.0, ge=0, le=100)
+    max_rain_probability_pct: float = Field(default_factory=lambda: shipped().limits.max_rain_probability_pct, ge=0, le=100)
     # Only where this job has another number than its systems say.
     coats: int | None = Field(default=None, ge=1, le=4)
     # What is sprayed is rolled into the pores at once, whatever the systems say.

@@ -8,7 +8,7 @@ from amber_gable.core.readings import Reading as Measured
 from amber_gable.core.readings import Verdict, bias_c, judge
 from amber_gable.errors import FieldErrors
 from amber_gable.services import outlook as outlooks
-from amber_gable.services.changes import changing, require
+from amber_gable.services.changes import changing
 from amber_gable.services.context import Context
 from amber_gable.services.outlook import Outlook
 from amber_gable.store import queries
@@ -46,7 +46,7 @@ def log_reading(context: Context, job: Job, ahead: Outlook, surface_id: str, mea
     now = context.clock.now()
     step = ahead.step_at(now)
     bias = bias_c(measured, float(ahead.windows.climate.surface_temp_c[row, step]))
-    verdict = judge(measured, outlooks.shifted(context, job, surface_id, bias), 0, step, bias)
+    verdict = judge(measured, outlooks.shifted(context, job, ahead, row, bias), 0, step, bias)
     until = None if verdict.until_step is None else ahead.local(verdict.until_step)
     reading = Reading(
         id=new_id(),
@@ -84,4 +84,4 @@ def latest(context: Context, job_id: str) -> Sequence[Reading]:
 def remove_reading(context: Context, job_id: str, reading_id: str) -> None:
     """Take a reading out of the log; undo brings it back."""
     with changing(context, "remove the reading", job_id) as change:
-        change.delete(require(change.session.get(Reading, reading_id), "reading"))
+        change.delete(change.find(Reading, reading_id, "reading"))

@@ -72,15 +72,15 @@ def step_card(context: Context, job: Job, ahead: Outlook, surface_id: str, work:
     at = None if np.isinf(ready) else ahead.local(int(np.ceil(ready)))
     if work != "wash":
         return StepCard(weather, at)
-    return StepCard(weather, at, *_washed(context, job, ahead, surface_id, step))
+    return StepCard(weather, at, *_washed(context, ahead, row, step))
 
 
-def _washed(context: Context, job: Job, ahead: Outlook, surface_id: str, step: int) -> tuple[datetime | None, datetime | None]:
+def _washed(context: Context, ahead: Outlook, row: int, step: int) -> tuple[datetime | None, datetime | None]:
     """Return when a surface washed at an hour is dry on its face, and when what lies under it may be painted."""
-    surface = outlooks.climate_surfaces(context, job)[surface_id]
+    surface = ahead.surfaces[row]
     stock = surface.stock
     told = Told(0, ahead.local(step).timestamp(), context.knowledge.limits.palm_wet_mm, stock.washed_pct if stock else None)
-    climate = simulate(outlooks.place_of(job), outlooks.weather_of(context, job, context.clock.now()), [surface], told=[told])
+    climate = simulate(ahead.place, ahead.weather, [surface], told=[told])
     dry = np.flatnonzero(~climate.wet[0, step:])
     face = ahead.local(step + int(dry[0])) if len(dry) else None
     if stock is None or climate.moisture_pct is None:

@@ -6,7 +6,6 @@ from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from sqlalchemy.orm import Session
 
 from amber_gable.core.drying import open_time_min
 from amber_gable.core.stop_line import Joint, Side, StopLine, joints_of, net_area_between, section_m2, stop_line
@@ -15,7 +14,7 @@ from amber_gable.core.windows.states import Reason
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
 from amber_gable.services import outlook as outlooks
 from amber_gable.services import schedules
-from amber_gable.services.changes import changing, require
+from amber_gable.services.changes import changing
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.outlook import Outlook
@@ -120,7 +119,7 @@ def _pace(coating: Coating, asked: Asked, area_m2: float, crew: int) -> float:
 
 
 def _rain(context: Context, job: Job, ahead: Outlook) -> tuple[datetime, datetime] | None:
-    seen = outlooks.seen_rain(context, job, context.clock.now())
+    seen = outlooks.sightings_of(context, job, context.clock.now()).rain_s
     return (datetime.fromtimestamp(seen[-1][0], ahead.zone), datetime.fromtimestamp(seen[-1][1], ahead.zone)) if seen else None
 
 
@@ -225,11 +224,6 @@ def hear_thunder(context: Context, job: Job) -> None:
         change.add(Sighting(id=new_id(), version=1, job_id=job.id, kind="thunder", said_at=change.at, from_at=change.at, until_at=until))
 
 
-def _wall(session: Session, job: Job, elevation_id: str) -> Elevation:
-    of_job = any(e.id == elevation_id for e in job.building.elevations)
-    return require(session.get(Elevation, elevation_id) if of_job else None, "wall")
-
-
 def add_joint(context: Context, job: Job, elevation_id: str, kind: str, x_m: float) -> None:
     """Note a place on a wall where work may stop: a downspout, or where boards end.
 
@@ -241,7 +235,7 @@ def add_joint(context: Context, job: Job, elevation_id: str, kind: str, x_m: flo
     if kind not in JOINT_KINDS:
         faults["joint_kind"] = "Choose from the list."
     with changing(context, f"a joint: {JOINT_KINDS.get(kind, kind)}", job.id) as change:
-        row = _wall(change.session, job, elevation_id)
+        row = change.find(Elevation, elevation_id, "wall")
         left, _, right, _ = region_of(row).bounds
         if not left < x_m < right:
             faults["joint_at"] = f"Between the corners: more than 0 and less than {right - left:.2f} m."
@@ -252,7 +246,7 @@ def add_joint(context: Context, job: Job, elevation_id: str, kind: str, x_m: flo
 
 def remove_joint(context: Context, job: Job, elevation_id: str, number: int) -> None:
     with changing(context, "remove a joint", job.id) as change:
-        row = _wall(change.session, job, elevation_id)
+        row = change.find(Elevation, elevation_id, "wall")
         if not 0 <= number < len(row.joints):
             raise NotFoundError("This joint is not there (any more).")
         change.update(row, {"joints": [j for i, j in enumerate(row.joints) if i != number]})

@@ -1,46 +1,59 @@
 """The weather service's client: asks over HTTP, believes nothing, keeps its temper.
 
-A service that is down, slow or talks rubbish costs a page at most one time-out; then it is left
-alone for a while.
+A service that is down, slow or talks rubbish costs one page at most one time-out; then it is left
+alone for a while. Bad hours are dropped, with a warning; an answer without enough good ones is refused.
 Not here: what is kept of its answers (forecasts).
 """
 
+import itertools
+import json
 import threading
 import time
-from collections.abc import Callable
-from datetime import datetime, timedelta
+from collections.abc import Callable, Sequence
+from concurrent.futures import Future
+from contextlib import suppress
+from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any
 
 from pydantic import AwareDatetime, BaseModel, Field, ValidationError
 
 from amber_gable.core.sun import Place
+from amber_gable.core.weather import MAX_GAP_H, MAX_HOURS, RANGES
 from amber_gable.errors import PlanError
 
 OBSERVED_BEFORE = timedelta(hours=48)
 # After a fault the service is not asked again for this long, in real time.
 PAUSE_S = 30.0
 AGAIN_S = 60.0
+# Ten days by the hour take about 60 kB.
+MOST_BYTES = 2_000_000
+_LEAST_HOURS = 2
+# Clocks differ: an issue from a little ahead is taken.
+_AHEAD = timedelta(minutes=10)
 
-_Number = Annotated[float, Field(allow_inf_nan=False)]
+
+def _ranged(name: str) -> Any:
+    low, high = RANGES[name]
+    return Annotated[float, Field(allow_inf_nan=False, ge=low, le=high)]
 
 
 class ServiceHour(BaseModel):
-    """One hour as the service sends it; anything implausible is refused whole."""
+    """One hour as the service sends it; an implausible one is dropped whole."""
 
     time: AwareDatetime
-    air_temp_c: Annotated[_Number, Field(ge=-60, le=60)]
-    rel_humidity_pct: Annotated[_Number, Field(ge=1, le=100)]
-    wind_m_s: Annotated[_Number, Field(ge=0, le=60)]
-    wind_gust_m_s: Annotated[_Number, Field(ge=0, le=90)]
-    wind_from_deg: Annotated[_Number, Field(ge=0, le=360)]
-    cloud_pct: Annotated[_Number, Field(ge=0, le=100)]
-    rain_mm: Annotated[_Number, Field(ge=0, le=300)]
-    rain_probability_pct: Annotated[_Number, Field(ge=0, le=100)] | None = None
+    air_temp_c: _ranged("air_temp_c")  # type: ignore[valid-type]
+    rel_humidity_pct: _ranged("rel_humidity_pct")  # type: ignore[valid-type]
+    wind_m_s: _ranged("wind_m_s")  # type: ignore[valid-type]
+    wind_gust_m_s: _ranged("wind_gust_m_s")  # type: ignore[valid-type]
+    wind_from_deg: _ranged("wind_from_deg")  # type: ignore[valid-type]
+    cloud_pct: _ranged("cloud_pct")  # type: ignore[valid-type]
+    rain_mm: _ranged("rain_mm")  # type: ignore[valid-type]
+    rain_probability_pct: _ranged("rain_probability_pct") | None = None  # type: ignore[valid-type]
 
 
 class ServiceForecast(BaseModel):
     issued_at: AwareDatetime
-    hours: Annotated[list[ServiceHour], Field(min_length=2, max_length=400)]
+    hours: list[ServiceHour]
 
 
 class ServiceObserved(BaseModel):
@@ -51,6 +64,33 @@ class WeatherServiceError(PlanError):
     """The service could not be used; the message says how, for the notice on the page."""
 
 
+def good_hours(sent: Any) -> tuple[list[ServiceHour], int]:
+    """Return the hours that can be used, each time once and in order, and how many were dropped.
+
+    Raises
+    ------
+    WeatherServiceError
+        If there is no list of hours at all.
+    """
+    if not isinstance(sent, dict) or not isinstance(sent.get("hours"), list):
+        raise WeatherServiceError("The weather service sent something that is not weather.")
+    by_time: dict[datetime, ServiceHour] = {}
+    for one in sent["hours"]:
+        # Of two hours for one time the first counts: nobody knows which is right.
+        with suppress(ValidationError):
+            hour = ServiceHour.model_validate(one)
+            by_time.setdefault(hour.time.astimezone(UTC), hour)
+    return [by_time[t] for t in sorted(by_time)], len(sent["hours"]) - len(by_time)
+
+
+def _unbroken(hours: Sequence[ServiceHour]) -> list[ServiceHour]:
+    """Return hours up to the first gap that nobody should bridge."""
+    for index, (earlier, later) in enumerate(itertools.pairwise(hours)):
+        if later.time - earlier.time > timedelta(hours=MAX_GAP_H):
+            return list(hours[: index + 1])
+    return list(hours)
+
+
 class WeatherClient:
     """Asks the weather service over HTTP.
 
@@ -58,7 +98,7 @@ class WeatherClient:
     ----------
     url : str
     timeout_s : float
-        For each of connecting, sending and receiving.
+        For both questions together, from beginning to end, however slowly the answers trickle in.
     """
 
     def __init__(self, url: str, timeout_s: float, clock_s: Callable[[], float] = time.monotonic) -> None:
@@ -66,10 +106,13 @@ class WeatherClient:
         self.timeout_s = timeout_s
         self.quiet_until_s = 0.0
         self.last_fault = ""
+        # What was wrong with the last answer although it could be used.
+        self.warning = ""
         self.clock_s = clock_s
-        self.lock = threading.Lock()
-        # By place: the hour last asked about, and when.
-        self.asked: dict[str, tuple[datetime, float]] = {}
+        self._lock = threading.Lock()
+        # By place: the hour last asked about, and when; and the places that are being asked about now.
+        self._asked: dict[str, tuple[datetime, float]] = {}
+        self._asking: set[str] = set()
         self._opening = threading.Lock()
         self._http: Any = None
 
@@ -77,16 +120,25 @@ class WeatherClient:
     def is_paused(self) -> bool:
         return self.clock_s() < self.quiet_until_s
 
-    def was_just_asked(self, place: str, now: datetime) -> bool:
-        """Return whether this hour of a place was asked about within the last minute.
+    def may_ask(self, place: str, now: datetime) -> bool:
+        """Return whether the service may be asked about a place now, and note that it is being asked.
 
-        Without it, a service whose observations lag would be asked by every page.
+        Not while it rests after a fault, nor while another request asks about the place, nor for the same hour again within
+        a minute: a service whose observations lag would be asked by every page. Who may ask says when it is done (`note_answered`).
         """
-        hour, at_s = self.asked.get(place, (None, 0.0))
-        return hour == now.replace(minute=0, second=0, microsecond=0) and self.clock_s() - at_s < AGAIN_S
+        hour = now.replace(minute=0, second=0, microsecond=0)
+        with self._lock:
+            asked_hour, at_s = self._asked.get(place, (None, 0.0))
+            is_again = asked_hour == hour and self.clock_s() - at_s < AGAIN_S
+            if self.is_paused or is_again or place in self._asking:
+                return False
+            self._asked[place] = (hour, self.clock_s())
+            self._asking.add(place)
+            return True
 
-    def note_asked(self, place: str, now: datetime) -> None:
-        self.asked[place] = (now.replace(minute=0, second=0, microsecond=0), self.clock_s())
+    def note_answered(self, place: str) -> None:
+        with self._lock:
+            self._asking.discard(place)
 
     def _ask(self, path: str, params: dict[str, Any]) -> Any:
         import httpx
@@ -94,19 +146,45 @@ class WeatherClient:
         with self._opening:
             if self._http is None:
                 # trust_env off: a proxy from the environment must not see a building's whereabouts.
-                self._http = httpx.Client(timeout=self.timeout_s, trust_env=False)
+                # Nothing packed is asked for: what is read is then what is counted.
+                self._http = httpx.Client(timeout=self.timeout_s, trust_env=False, headers={"accept-encoding": "identity"})
+            http = self._http
         try:
-            answer = self._http.get(f"{self.url}{path}", params=params)
-            answer.raise_for_status()
-            return answer.json()
+            with http.stream("GET", f"{self.url}{path}", params=params) as answer:
+                answer.raise_for_status()
+                if answer.headers.get("content-encoding", "identity") != "identity":
+                    raise WeatherServiceError("The weather service sent something packed, which was not asked for.")
+                content = bytearray()
+                for chunk in answer.iter_bytes():
+                    content += chunk
+                    if len(content) > MOST_BYTES:
+                        raise WeatherServiceError(f"The weather service sent more than {MOST_BYTES / 1e6:g} MB.")
+            return json.loads(content)
         except httpx.TimeoutException as fault:
             raise WeatherServiceError("The weather service is too slow to answer.") from fault
         except httpx.HTTPStatusError as fault:
             raise WeatherServiceError(f"The weather service answers with error {fault.response.status_code}.") from fault
-        except httpx.HTTPError as fault:
+        except (httpx.HTTPError, httpx.StreamError, RuntimeError) as fault:
             raise WeatherServiceError("The weather service cannot be reached.") from fault
-        except ValueError as fault:
+        except (ValueError, RecursionError) as fault:
             raise WeatherServiceError("The weather service sent something unreadable.") from fault
+
+    def _within_deadline(self, questions: Callable[[], tuple[Any, Any]]) -> tuple[Any, Any]:
+        """Return what `questions` gives within the time-out; a thread that takes longer is left behind, its connection closed."""
+        answers: Future[tuple[Any, Any]] = Future()
+
+        def ask() -> None:
+            try:
+                answers.set_result(questions())
+            except BaseException as fault:
+                answers.set_exception(fault)
+
+        threading.Thread(target=ask, daemon=True, name="weather").start()
+        try:
+            return answers.result(self.timeout_s)
+        except TimeoutError as fault:
+            self.close()
+            raise WeatherServiceError("The weather service is too slow to answer.") from fault
 
     def close(self) -> None:
         """Let go of the connection; the next question opens another."""
@@ -123,16 +201,34 @@ class WeatherClient:
         WeatherServiceError
             And leaves the service alone for a while.
         """
+        import httpx  # noqa: F401  (before the time is taken: the first import is slow)
+
         where = {"latitude": place.latitude_deg, "longitude": place.longitude_deg, "altitude": place.altitude_m}
         as_of = {"as_of": now.isoformat()}
+        since = {"from": (now - OBSERVED_BEFORE).isoformat(), "to": now.isoformat()}
         try:
-            told = self._ask("/v1/forecast", where | as_of)
-            seen = self._ask("/v1/observed", where | as_of | {"from": (now - OBSERVED_BEFORE).isoformat(), "to": now.isoformat()})
-            try:
-                return ServiceForecast.model_validate(told), ServiceObserved.model_validate(seen)
-            except ValidationError as fault:
-                raise WeatherServiceError("The weather service sent something that is not weather.") from fault
+            told, seen = self._within_deadline(
+                lambda: (self._ask("/v1/forecast", where | as_of), self._ask("/v1/observed", where | as_of | since))
+            )
+            return self._read(told, seen, now)
         except WeatherServiceError as fault:
             self.quiet_until_s = self.clock_s() + PAUSE_S
             self.last_fault = str(fault)
             raise
+
+    def _read(self, told: Any, seen: Any, now: datetime) -> tuple[ServiceForecast, ServiceObserved]:
+        hours, dropped = good_hours(told)
+        before, dropped_before = good_hours(seen)
+        try:
+            forecast = ServiceForecast.model_validate({"issued_at": told.get("issued_at"), "hours": []})
+        except ValidationError as fault:
+            raise WeatherServiceError("The weather service does not say when its forecast was made.") from fault
+        if forecast.issued_at > now + _AHEAD:
+            raise WeatherServiceError("The weather service sent a forecast from the future. Check this machine's clock.")
+        forecast.hours = _unbroken(hours)[:MAX_HOURS]
+        if len(forecast.hours) < _LEAST_HOURS:
+            raise WeatherServiceError("The weather service sent a forecast without usable hours.")
+        count = dropped + dropped_before
+        self.warning = f"The weather service sent {count} hours that cannot be; they were left out." if count else ""
+        # What nobody asked for: hours of another time, or that are not over yet.
+        return forecast, ServiceObserved(hours=[h for h in before if now - OBSERVED_BEFORE - timedelta(hours=1) <= h.time <= now])

@@ -25,12 +25,15 @@ def take(context: Context, job: Job, content: bytes) -> WeatherFile:
     """
     found = read_weather(content, ZoneInfo(job.time_zone))
     now, key = context.clock.now(), place_key(place_of(job))
-    if datetime.fromisoformat(found.hours[-1]["time"]) <= now:
+    ends_at = datetime.fromisoformat(found.hours[-1]["time"])
+    if ends_at <= now:
         raise FieldErrors({"file": "Every hour of this file is over. Give hours that are still to come."})
     with context.writing() as session:
-        last = queries.latest_issue(session, key, now)
-        issued = now if last is None else max(now, last.issued_at + timedelta(microseconds=1))
-        session.add(ForecastIssue(id=new_id(), place=key, issued_at=issued, fetched_at=now, hours=found.hours, source=FILE))
+        last = queries.newest_issue_at(session, key)
+        issued = now if last is None else max(now, last + timedelta(microseconds=1))
+        session.add(
+            ForecastIssue(id=new_id(), place=key, issued_at=issued, fetched_at=now, hours=found.hours, source=FILE, ends_at=ends_at)
+        )
     return found
 
 

@@ -7,14 +7,13 @@ import numpy as np
 
 from amber_gable.core.after_coat import AfterCoat, after_coat
 from amber_gable.core.coats import recoat_steps
-from amber_gable.core.ensemble import STEP_S, Chances, chances
+from amber_gable.core.ensemble import STEP_S, Chances, chances_under
 from amber_gable.core.moisture import first_dry
 from amber_gable.core.weather import Grid
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.starts import permitted, spans
 from amber_gable.core.windows.states import Reason
 from amber_gable.errors import NotFoundError
-from amber_gable.services import outlook as outlooks
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.outlook import Outlook
@@ -129,24 +128,20 @@ def chances_of(context: Context, job: Job, ahead: Outlook, surface_id: str) -> C
     row = _row(ahead, surface_id)
     hours, model = coat_hours(context, job, surface_id), context.knowledge.forecast_errors
     key = ("chances", ahead.key, surface_id, hours, model)
-    return context.cached(key, lambda: _reckoned(context, job, ahead, surface_id, row, hours))
+    return context.cached(key, lambda: _reckoned(context, ahead, row, hours))
 
 
-def _reckoned(context: Context, job: Job, ahead: Outlook, surface_id: str, row: int, coat_h: float) -> Chances:
-    # By the hour, like the outlook: within it nothing moves by itself.
-    now = context.clock.now().replace(minute=0, second=0, microsecond=0)
-    place, weather = outlooks.place_of(job), outlooks.weather_of(context, job, context.clock.now())
-    surface = outlooks.climate_surfaces(context, job)[surface_id]
-    climate = ahead.windows.climate
+def _reckoned(context: Context, ahead: Outlook, row: int, coat_h: float) -> Chances:
+    weather, climate = ahead.weather, ahead.windows.climate
     moisture = None
     if climate.moisture_pct is not None:
         hours = np.arange(len(Grid.over(weather, STEP_S).epoch_s)) * round(STEP_S / climate.grid.step_s)
         moisture = climate.moisture_pct[[row]][:, np.minimum(hours, climate.moisture_pct.shape[1] - 1)]
     # What was observed is certain; the forecast errs from now on.
-    since = max(ahead.issued_at, now).timestamp()
-    return chances(
-        place, weather, since, [surface], [ahead.windows.products[row]], [outlooks.rules_each(context, job)[surface_id]],
-        [coat_h], context.knowledge.forecast_errors, moisture=moisture,
+    since = max(ahead.issued_at, ahead.hour).timestamp()
+    return context.calculated(
+        chances_under, ahead.place, weather, since, [ahead.surfaces[row]], [ahead.windows.products[row]], [ahead.rules[row]],
+        [coat_h], context.knowledge.forecast_errors, moisture,
     )  # fmt: skip
 
 

@@ -1,12 +1,15 @@
 """The questions asked of the database, each one function, each loading all that it needs."""
 
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
+from typing import Any, NamedTuple, TypeVar
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm.interfaces import ONETOMANY
 
 from amber_gable.store.models import (
+    Base,
     Bid,
     BlockRow,
     Building,
@@ -30,6 +33,7 @@ from amber_gable.store.models import (
     Revision,
     Sample,
     Schedule,
+    SentForm,
     ShelfRow,
     Sighting,
     SiteTest,
@@ -38,6 +42,14 @@ from amber_gable.store.models import (
     SystemChoice,
     WalkAnswer,
 )
+
+
+class IssueHead(NamedTuple):
+    """A forecast without its hours."""
+
+    id: str
+    issued_at: datetime
+    ends_at: datetime | None
 
 
 def contractor(session: Session) -> Contractor | None:
@@ -104,21 +116,34 @@ def findings_on(session: Session, elevation_id: str) -> Sequence[Finding]:
     return session.scalars(select(Finding).where(Finding.elevation_id == elevation_id)).all()
 
 
-def pointing_to(
-    session: Session, elevation_id: str | None, surface_ids: set[str]
-) -> list[Item | Finding | SiteTest | Feature | Clearance | Reading]:
-    """Return the rows that point to an elevation or to any of some surfaces without hanging on them."""
-    found: list[Item | Finding | SiteTest | Feature | Clearance | Reading] = []
-    if elevation_id is not None:
-        found += session.scalars(select(Item).where(Item.elevation_id == elevation_id)).all()
-        found += session.scalars(select(Feature).where(Feature.elevation_id == elevation_id)).all()
-    on_it = Finding.surface_id.in_(surface_ids)
-    query = select(Finding).where(on_it if elevation_id is None else on_it | (Finding.elevation_id == elevation_id))
-    found += session.scalars(query).all()
-    found += session.scalars(select(SiteTest).where(SiteTest.surface_id.in_(surface_ids))).all()
-    found += session.scalars(select(Clearance).where(Clearance.surface_id.in_(surface_ids))).all()
-    found += session.scalars(select(Reading).where(Reading.surface_id.in_(surface_ids))).all()
-    return found
+def pointing_to(session: Session, elevation_id: str | None, surface_ids: set[str]) -> list[tuple[EditableRow, dict[str, None]]]:
+    """Return the rows that point to an elevation or to any of some surfaces without being part of them, with the columns that point.
+
+    Which tables these are follows from their foreign keys, so that a table added later cannot be forgotten.
+    """
+    rows: dict[tuple[type, str], tuple[EditableRow, dict[str, None]]] = {}
+    targets = (("elevations", {elevation_id} if elevation_id is not None else set()), ("surfaces", surface_ids))
+    for target, ids in targets:
+        for model, column in POINTERS[target] if ids else ():
+            for row in session.scalars(select(model).where(getattr(model, column).in_(ids))):
+                rows.setdefault((model, row.id), (row, {}))[1][column] = None
+    return list(rows.values())
+
+
+def _pointers(target: str) -> list[tuple[type[EditableRow], str]]:
+    """Return the models and columns that point to a table, but for those that are its own parts."""
+    owner = next(m for m in Base.registry.mappers if m.local_table is Base.metadata.tables[target])
+    parts = {relation.mapper.local_table for relation in owner.relationships if relation.direction is ONETOMANY}
+    return [
+        (mapper.class_, key.parent.key)
+        for mapper in Base.registry.mappers
+        if mapper.local_table not in parts
+        for key in mapper.local_table.foreign_keys
+        if key.column.table.name == target
+    ]
+
+
+POINTERS = {target: _pointers(target) for target in ("elevations", "surfaces")}
 
 
 def findings(session: Session, job_id: str) -> Sequence[Finding]:
@@ -208,49 +233,90 @@ def site_tests_since(session: Session, job_id: str, kind: str, since: datetime) 
     return session.scalars(query.order_by(SiteTest.taken_at, SiteTest.id)).all()
 
 
+def _hanging() -> list[type[EditableRow]]:
+    """Return the models whose rows go with their job and are no part of its building, what points to others first."""
+    by_table = {m.local_table: m.class_ for m in Base.registry.mappers}
+    return [
+        by_table[table]
+        for table in reversed(Base.metadata.sorted_tables)
+        if table.name != Building.__tablename__
+        and any(key.column.table.name == Job.__tablename__ and key.ondelete == "CASCADE" for key in table.foreign_keys)
+    ]
+
+
+HANGING = _hanging()
+
+
 def hanging_on_job(session: Session, job_id: str) -> list[EditableRow]:
     """Return every row that hangs on a job but is no part of its building, what points first."""
-    found: list[EditableRow] = []
-    found += system_choices(session, job_id)
-    found += samples(session, job_id)
-    found += candidates(session, job_id)
-    found += revisions(session, job_id)
-    found += extras(session, job_id)
-    found += session.scalars(select(Bid).where(Bid.job_id == job_id)).all()
-    found += session.scalars(select(Loaded).where(Loaded.job_id == job_id)).all()
-    found += session.scalars(select(Sighting).where(Sighting.job_id == job_id)).all()
-    found += session.scalars(select(Reading).where(Reading.job_id == job_id)).all()
-    found += session.scalars(select(Schedule).where(Schedule.job_id == job_id)).all()
-    found += session.scalars(select(Photo).where(Photo.job_id == job_id)).all()
-    found += session.scalars(select(Finding).where(Finding.job_id == job_id)).all()
-    found += session.scalars(select(SiteTest).where(SiteTest.job_id == job_id)).all()
-    found += session.scalars(select(Clearance).where(Clearance.job_id == job_id)).all()
-    found += session.scalars(select(WalkAnswer).where(WalkAnswer.job_id == job_id)).all()
-    found += session.scalars(select(Feature).where(Feature.job_id == job_id)).all()
-    return found
+    return [row for model in HANGING for row in session.scalars(select(model).where(model.job_id == job_id))]  # type: ignore[attr-defined]
+
+
+_Row = TypeVar("_Row", bound=EditableRow)
+
+
+def of_job(session: Session, model: type[_Row], row_id: str, job_id: str) -> _Row | None:
+    """Return a row by its id where it belongs to a job; None for one that is gone, and for another job's.
+
+    How a row hangs on its job follows from the foreign keys: directly, or through its building and elevation.
+    """
+    query = select(model).where(model.id == row_id)
+    table: Any = Base.metadata.tables[model.__tablename__]  # type: ignore[attr-defined]
+    while "job_id" not in table.columns and table.name != Job.__tablename__:
+        # The way up is the first key that may not be empty: surface to elevation, elevation to building.
+        column = next(c for c in table.columns if c.foreign_keys and not c.nullable)
+        upper = next(iter(column.foreign_keys)).column
+        query = query.join(upper.table, column == upper)
+        table = upper.table
+    return session.scalars(query.where(table.columns["job_id" if "job_id" in table.columns else "id"] == job_id)).first()
+
+
+def raise_revisions(session: Session, job_ids: set[str], contractor: bool) -> None:
+    """Give jobs, and the contractor where asked, a revision that none of them had before."""
+    newest = select(func.max(Job.revision)).scalar_subquery()
+    shared = select(func.max(Contractor.revision)).scalar_subquery()
+    top = int(session.scalar(select(func.max(func.coalesce(newest, 0), func.coalesce(shared, 0)))) or 0) + 1
+    flags = {"synchronize_session": False}
+    if job_ids:
+        session.execute(update(Job).where(Job.id.in_(job_ids)).values(revision=top), execution_options=flags)
+    if contractor:
+        session.execute(update(Contractor).values(revision=top), execution_options=flags)
+
+
+# A forecast that ends sooner than this decides nothing any more.
+USABLE = timedelta(hours=2)
 
 
 def latest_issue(session: Session, place: str, at: datetime) -> ForecastIssue | None:
-    """Return the newest forecast for a place that was known at a moment."""
-    query = (
-        select(ForecastIssue)
-        .where(ForecastIssue.place == place, ForecastIssue.issued_at <= at)
-        .order_by(ForecastIssue.issued_at.desc())
-        .limit(1)
-    )
-    return session.scalars(query).first()
+    """Return the newest forecast for a place that was known at a moment, before all others one that still reaches ahead of it."""
+    head = latest_issue_head(session, place, at)
+    return None if head is None else session.get(ForecastIssue, head.id)
 
 
-def latest_issue_head(session: Session, place: str, at: datetime) -> tuple[str, datetime] | None:
-    """Return id and time of what `latest_issue` would return, without its hours."""
+def newest_issue_at(session: Session, place: str) -> datetime | None:
+    """Return when the newest forecast of a place was issued, whether it still reaches ahead or not."""
+    return session.scalar(select(func.max(ForecastIssue.issued_at)).where(ForecastIssue.place == place))
+
+
+def issue_of(session: Session, place: str, issued_at: datetime) -> ForecastIssue | None:
+    return session.scalars(select(ForecastIssue).where(ForecastIssue.place == place, ForecastIssue.issued_at == issued_at)).first()
+
+
+def issue(session: Session, issue_id: str) -> ForecastIssue | None:
+    return session.get(ForecastIssue, issue_id)
+
+
+def latest_issue_head(session: Session, place: str, at: datetime) -> IssueHead | None:
+    """Return what `latest_issue` would return, without its hours."""
+    reaches = ForecastIssue.ends_at > at + USABLE
     query = (
-        select(ForecastIssue.id, ForecastIssue.issued_at)
+        select(ForecastIssue.id, ForecastIssue.issued_at, ForecastIssue.ends_at)
         .where(ForecastIssue.place == place, ForecastIssue.issued_at <= at)
-        .order_by(ForecastIssue.issued_at.desc())
         .limit(1)
     )
-    row = session.execute(query).first()
-    return None if row is None else (row[0], row[1])
+    row = session.execute(query.where(reaches).order_by(ForecastIssue.issued_at.desc())).first()
+    row = row or session.execute(query.order_by(ForecastIssue.issued_at.desc())).first()
+    return None if row is None else IssueHead(row[0], row[1], row[2])
 
 
 def observed(session: Session, place: str, start: datetime, end: datetime) -> Sequence[ObservedHour]:
@@ -295,11 +361,15 @@ def last_change_set(session: Session, job_id: str) -> Sequence[Change]:
     return session.scalars(select(Change).where(Change.set_id == of_set).order_by(Change.number)).all()
 
 
-def revision(session: Session, job_id: str) -> tuple[int, int]:
-    """Return two numbers of which one grows with every change to a job, or to none, and one with every undo of such."""
-    query = select(func.coalesce(func.max(Change.number), 0), func.count(Change.undone_at))
-    row = session.execute(query.where(or_(Change.job_id == job_id, Change.job_id.is_(None)))).one()
-    return int(row[0]), int(row[1])
+def job_revision(session: Session, job_id: str) -> int:
+    """Return the number that every change to anything of a job raises; 0 for no such job."""
+    return session.scalar(select(Job.revision).where(Job.id == job_id)) or 0
+
+
+def last_change_of(session: Session, row_id: str) -> Change | None:
+    """Return the newest change of one row that was not undone."""
+    query = select(Change).where(Change.row_id == row_id, Change.undone_at.is_(None)).order_by(Change.number.desc()).limit(1)
+    return session.scalars(query).first()
 
 
 def last_change_number(session: Session) -> int:
@@ -308,6 +378,11 @@ def last_change_number(session: Session) -> int:
 
 def change_set(session: Session, set_id: str) -> Sequence[Change]:
     return session.scalars(select(Change).where(Change.set_id == set_id).order_by(Change.number)).all()
+
+
+def forget_forms(session: Session, before: datetime) -> int:
+    """Delete the keys of forms that were sent before a moment; return how many there were."""
+    return int(session.execute(delete(SentForm).where(SentForm.at < before)).rowcount)  # type: ignore[attr-defined]
 
 
 def last_job_removal(session: Session) -> Change | None:

@@ -11,7 +11,7 @@ import pytest
 
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.specify import specify
-from tests.pace import slowness
+from tests.support.pace import slowness
 
 HERE = Path(__file__).parent
 CASES = tomllib.loads((HERE / "handbook.toml").read_text())["case"]

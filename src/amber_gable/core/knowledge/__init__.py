@@ -140,16 +140,6 @@ def build(tables: dict[str, Any]) -> Knowledge:
         first = fault.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
         raise KnowledgeError(f"{where}: {first['msg']}", where) from fault
-    for name, row in known.substrates.items():
-        for column in ("cladding", "profile", "texture"):
-            if getattr(row, column) not in getattr(known, f"{column}s"):
-                raise KnowledgeError(f"substrates.{name}.{column}: no row “{getattr(row, column)}”.")
-        for stock in (row.stock, row.stock_open):
-            if stock and stock not in known.stocks:
-                raise KnowledgeError(f"substrates.{name}.stock: no row “{stock}”.")
-    for name, opening in known.openings.items():
-        if opening.substrate and opening.substrate not in known.substrates:
-            raise KnowledgeError(f"openings.{name}.substrate: no row “{opening.substrate}”.")
     _check_profiles(known)
     # Here, since tags read rows of these tables.
     from amber_gable.core.systems.check import check_tables

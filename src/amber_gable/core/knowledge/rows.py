@@ -178,7 +178,6 @@ class Limits(Row):
     after_application_h: float
     warm_in_sun_c: float
     trace_rain_mm: float
-    wet_store_mm: float
     # What a palm feels, as water on the face [mm].
     palm_damp_mm: float
     palm_wet_mm: float

@@ -1,8 +1,9 @@
-"""Do the systems tables hold together? Every tag, step, family, caution and school that a row names is there."""
+"""Whether the tables hold together: every word by which a row names a row of another table is there."""
 
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 
 from amber_gable.core.knowledge import Knowledge, KnowledgeError
+from amber_gable.core.knowledge.rows import Row
 from amber_gable.core.knowledge.system_rows import MEASURES
 from amber_gable.core.systems.facts import KINDS
 from amber_gable.core.systems.tags import options, vocabulary
@@ -26,76 +27,101 @@ def check_tables(knowledge: Knowledge) -> None:
     KnowledgeError
         Naming the table, the row and the column.
     """
-    for where, value in (*_strangers(knowledge), *_shelf_strangers(knowledge)):
+    for where, value in (*_strangers(knowledge), *_referring(knowledge)):
         raise KnowledgeError(f"{where}: no “{value}”.", where)
 
 
+def references(knowledge: Knowledge) -> Iterator[tuple[str, str, Container[str]]]:
+    """Yield every column of every table that names rows of other tables: the table, the column and the words it may hold.
+
+    Tables within the systems are named "systems.steps". Columns hold one word, or a list of them; empty ones name nothing.
+    """
+    systems = knowledge.systems
+    ground = {row.family for row in knowledge.substrates.values()}
+    shapes = {row.shape for row in knowledge.profiles.values()}
+    roles: dict[str, set[str]] = {}
+    for name, family in systems.families.items():
+        roles.setdefault(family.role, set()).add(name)
+    yield from (
+        ("substrates", "cladding", knowledge.claddings),
+        ("substrates", "profile", knowledge.profiles),
+        ("substrates", "texture", knowledge.textures),
+        ("substrates", "stock", knowledge.stocks),
+        ("substrates", "stock_open", knowledge.stocks),
+        ("openings", "substrate", knowledge.substrates),
+        ("items", "substrate", knowledge.substrates),
+        ("conditions", "families", ground),
+        ("products", "family", systems.families),
+        ("products", "topped_by", systems.families),
+        ("products", "goes_on", ground),
+        ("products", "not_on", knowledge.substrates),
+        ("sundries", "family", systems.families),
+        ("labour", "task", {"coat", *systems.steps}),
+        ("labour", "methods", knowledge.methods),
+        ("labour", "kinds", KINDS),
+        ("labour", "shapes", shapes),
+        ("labour", "textures", knowledge.textures),
+        ("labour", "techniques", TECHNIQUES),
+        ("labour", "extents", knowledge.extents),
+        ("applicators", "methods", knowledge.methods),
+        ("applicators", "kinds", KINDS),
+        ("applicators", "textures", knowledge.textures),
+        ("applicators", "families", systems.families),
+        ("lives", "kinds", KINDS),
+        ("lives", "families", ground),
+        ("lives", "primers", systems.families),
+        ("exclusions", "families", ground),
+        ("systems.steps", "hazards", systems.cautions),
+        ("systems.steps", "tools", systems.tools),
+        ("systems.steps", "ppe", systems.ppe),
+        ("systems.steps", "uses", systems.consumables),
+        ("systems.steps", "chemicals", knowledge.sundries),
+        ("systems.steps", "mends", knowledge.conditions),
+        ("systems.rules", "add", systems.steps),
+        ("systems.rules", "drop", systems.steps),
+        ("systems.rules", "cautions", systems.cautions),
+        ("systems.rules", "refuse", systems.cautions),
+        ("systems.rules", "primer", roles["primer"]),
+        ("systems.rules", "spot", roles["primer"]),
+        ("systems.rules", "finish", {"wanted", *roles["finish"]}),
+        ("systems.rules", "school", systems.schools),
+        ("systems.rules", "technique", TECHNIQUES),
+        ("systems.rules", "method", knowledge.methods),
+    )
+
+
+def rows_of(knowledge: Knowledge, table: str) -> dict[str, Row]:
+    """Return the rows of a table by its name, as `references` names it."""
+    holder = knowledge.systems if table.startswith("systems.") else knowledge
+    rows: dict[str, Row] = getattr(holder, table.removeprefix("systems."))
+    return rows
+
+
+def _referring(knowledge: Knowledge) -> Iterator[tuple[str, str]]:
+    for table, column, words in references(knowledge):
+        for name, row in rows_of(knowledge, table).items():
+            value = getattr(row, column)
+            for word in (value,) if isinstance(value, str) else value or ():
+                if word and word not in words:
+                    yield f"{table}.{name}.{column}", word
+
+
 def _strangers(knowledge: Knowledge) -> Iterator[tuple[str, str]]:
+    """Yield what conditions name by tags, and what depends on more than one column."""
     systems = knowledge.systems
     tags = vocabulary(knowledge)
     for name, rule in systems.rules.items():
         for column in ("when", "any", "unless"):
             for condition in getattr(rule, column):
                 yield from ((f"systems.rules.{name}.{column}", tag) for tag in options(condition) if tag not in tags)
-        yield from ((f"systems.rules.{name}.add", s) for s in rule.add if s not in systems.steps)
-        yield from ((f"systems.rules.{name}.drop", s) for s in rule.drop if s not in systems.steps)
-        yield from ((f"systems.rules.{name}.cautions", c) for c in (*rule.cautions, *rule.refuse) if c not in systems.cautions)
-        for column, roles in (("primer", ("primer",)), ("spot", ("primer",)), ("finish", ("finish",))):
-            value = getattr(rule, column)
-            if value is not None and value != "wanted" and (value not in systems.families or systems.families[value].role not in roles):
-                yield f"systems.rules.{name}.{column}", value
-        if rule.school and rule.school not in systems.schools:
-            yield f"systems.rules.{name}.school", rule.school
-        if rule.technique is not None and rule.technique not in TECHNIQUES:
-            yield f"systems.rules.{name}.technique", rule.technique
-        if rule.method is not None and rule.method not in knowledge.methods:
-            yield f"systems.rules.{name}.method", rule.method
     for name, caution in systems.cautions.items():
         for condition in (*caution.when, *caution.any):
             yield from ((f"systems.cautions.{name}.when", tag) for tag in options(condition) if tag not in tags)
     for name, step in systems.steps.items():
-        yield from ((f"systems.steps.{name}.hazards", c) for c in step.hazards if c not in systems.cautions)
-        yield from ((f"systems.steps.{name}.tools", t) for t in step.tools if t not in systems.tools)
-        yield from ((f"systems.steps.{name}.ppe", p) for p in step.ppe if p not in systems.ppe)
         for used in step.uses:
             row = systems.consumables.get(used)
-            if row is None or not {step.of, *MEASURES} & row.covers.keys():
-                yield f"systems.steps.{name}.uses", used if row is None else f"{used} by the {step.of}"
-        yield from ((f"systems.steps.{name}.chemicals", c) for c in step.chemicals if c not in knowledge.sundries)
+            if row is not None and not {step.of, *MEASURES} & row.covers.keys():
+                yield f"systems.steps.{name}.uses", f"{used} by the {step.of}"
     for name, school in systems.schools.items():
         if school.default not in school.options:
             yield f"systems.schools.{name}.default", school.default
-
-
-def _shelf_strangers(knowledge: Knowledge) -> Iterator[tuple[str, str]]:
-    families = knowledge.systems.families
-    materials = {row.family for row in knowledge.substrates.values()}
-    for name, product in knowledge.products.items():
-        yield from ((f"products.{name}.family", f) for f in (product.family, *product.topped_by) if f not in families)
-        yield from ((f"products.{name}.goes_on", f) for f in product.goes_on if f not in materials)
-        yield from ((f"products.{name}.not_on", f) for f in product.not_on if f not in knowledge.substrates)
-    for name, sundry in knowledge.sundries.items():
-        if sundry.family not in families:
-            yield f"sundries.{name}.family", sundry.family
-
-
-def _take_off_strangers(knowledge: Knowledge) -> Iterator[tuple[str, str]]:
-    """Rows of labour and applicators name methods, kinds, shapes and textures that are there."""
-    shapes = {row.shape for row in knowledge.profiles.values()}
-    families = {row.family for row in knowledge.substrates.values()}
-    for name, rate in knowledge.labour.items():
-        if rate.task != "coat" and rate.task not in knowledge.systems.steps:
-            yield f"labour.{name}.task", rate.task
-        for column, allowed in (
-            ("methods", knowledge.methods), ("kinds", KINDS), ("shapes", shapes), ("textures", knowledge.textures),
-            ("techniques", TECHNIQUES), ("extents", knowledge.extents),
-        ):  # fmt: skip
-            yield from ((f"labour.{name}.{column}", v) for v in getattr(rate, column) if v not in allowed)
-    for name, row in knowledge.applicators.items():
-        for column, known in (
-            ("methods", knowledge.methods), ("kinds", KINDS), ("textures", knowledge.textures), ("families", knowledge.systems.families),
-        ):  # fmt: skip
-            yield from ((f"applicators.{name}.{column}", v) for v in getattr(row, column) if v not in known)
-    for name, life in knowledge.lives.items():
-        for column, allowed_here in (("kinds", KINDS), ("families", families), ("primers", knowledge.systems.families)):
-            yield from ((f"lives.{name}.{column}", v) for v in getattr(life, column) if v not in allowed_here)

@@ -10,6 +10,8 @@ from typing import Annotated, Any
 from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
 
+from amber_gable.core.weather import RANGES
+
 
 def ranged(low: float, high: float, words: str, unit: str = "", hint: str = "", *, open_low: bool = False) -> Any:
     """Return an annotated float within `low` to `high`, whose message says what to do."""
@@ -41,11 +43,11 @@ _FAHRENHEIT = "If this is Fahrenheit, convert it to Celsius."
 _FRACTION = "If this is a fraction (0.8), multiply it by 100."
 
 Instant = Annotated[str, AfterValidator(_instant)]
-AirTempC = ranged(-60, 60, "Air temperature", "°C", _FAHRENHEIT)
-RelHumidityPct = ranged(1, 100, "Relative humidity", "%", _FRACTION)
+AirTempC = ranged(*RANGES["air_temp_c"], "Air temperature", "°C", _FAHRENHEIT)
+RelHumidityPct = ranged(*RANGES["rel_humidity_pct"], "Relative humidity", "%", _FRACTION)
 PressureKpa = ranged(30, 110, "Pressure", "kPa", "1013 hPa is 101.3 kPa.")
-WindMs = ranged(0, 60, "Wind", "m/s", "20 mph is 8.9 m/s.")
-CloudPct = ranged(0, 100, "Cloud cover", "%")
+WindMs = ranged(*RANGES["wind_m_s"], "Wind", "m/s", "20 mph is 8.9 m/s.")
+CloudPct = ranged(*RANGES["cloud_pct"], "Cloud cover", "%")
 LatitudeDeg = ranged(-90, 90, "Latitude", "degrees")
 LongitudeDeg = ranged(-180, 180, "Longitude", "degrees")
 AltitudeM = ranged(-430, 9000, "Altitude", "m")
@@ -99,10 +101,10 @@ SurfaceTempC = ranged(-60, 100, "Surface temperature", "°C", _FAHRENHEIT)
 LabelH = ranged(0, 1000, "A label time", "h", "30 min is 0.5 h.", open_low=True)
 DropletUm = ranged(0, 3000, "The droplet", "µm", "A fine mist is 20 to 100 µm.", open_low=True)
 HeightM = ranged(0, 100, "The height", "m", "16 ft is 4.9 m.", open_low=True)
-GustMs = ranged(0, 80, "Gusts", "m/s", "20 mph is 8.9 m/s.") | None
-WindFromDeg = ranged(0, 360, "Wind direction", "degrees", "Where it comes from: 0 north, 90 east.")
-RainMm = ranged(0, 300, "Rain", "mm", "0.1 in is 2.5 mm.")
-ChancePct = ranged(0, 100, "The chance of rain", "%")
+GustMs = ranged(*RANGES["wind_gust_m_s"], "Gusts", "m/s", "20 mph is 8.9 m/s.") | None
+WindFromDeg = ranged(*RANGES["wind_from_deg"], "Wind direction", "degrees", "Where it comes from: 0 north, 90 east.")
+RainMm = ranged(*RANGES["rain_mm"], "Rain", "mm", "0.1 in is 2.5 mm.")
+ChancePct = ranged(*RANGES["rain_probability_pct"], "The chance of rain", "%")
 DewMarginC = ranged(0, 30, "The margin over the dew point", "°C", "5 °F is 2.8 °C.")
 SpanH = ranged(0, 400, "Hours", "h")
 WindLimitMs = ranged(0, 60, "The wind limit", "m/s", "20 mph is 8.9 m/s.", open_low=True)

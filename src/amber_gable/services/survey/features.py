@@ -84,7 +84,7 @@ def add_feature(context: Context, job_id: str, facts: FeatureFacts) -> str:
 
 def remove_feature(context: Context, job_id: str, feature_id: str) -> None:
     with changing(context, "remove the note", job_id) as change:
-        row = require(change.session.get(Feature, feature_id), "note")
+        row = change.find(Feature, feature_id, "note")
         change.label = f"remove: {context.knowledge.features[row.kind].label.lower()}"
         change.delete(row)
 

@@ -88,7 +88,7 @@ def update_finding(context: Context, job_id: str, finding_id: str, facts: Findin
     """
     facts.check(context.knowledge)
     with changing(context, "change the finding", job_id) as change:
-        row = require(change.session.get(Finding, finding_id), "finding")
+        row = change.find(Finding, finding_id, "finding")
         change.label = f"change finding {row.number}"
         values = asdict(facts)
         if row.elevation_id:
@@ -108,7 +108,7 @@ def acknowledge(context: Context, job_id: str, finding_id: str, owner: str) -> s
     """
     name = owner.strip()
     with changing(context, "the owner's acknowledgement", job_id) as change:
-        row = require(change.session.get(Finding, finding_id), "finding")
+        row = change.find(Finding, finding_id, "finding")
         if context.knowledge.conditions[row.kind].group != "damage":
             raise FieldErrors({"acknowledged_by": "Only damage that was there before is acknowledged."})
         if not name:
@@ -121,7 +121,7 @@ def acknowledge(context: Context, job_id: str, finding_id: str, owner: str) -> s
 def remove_finding(context: Context, job_id: str, finding_id: str) -> str | None:
     """Take a pin away; its photographs stay with the job. Return the id of its elevation."""
     with changing(context, "remove the finding", job_id) as change:
-        row = require(change.session.get(Finding, finding_id), "finding")
+        row = change.find(Finding, finding_id, "finding")
         change.label = f"remove finding {row.number}"
         elevation_id = row.elevation_id
         for photo in queries.photos(change.session, job_id):

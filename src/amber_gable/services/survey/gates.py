@@ -75,6 +75,6 @@ def record(context: Context, job_id: str, hazard: str, basis: str, surface_id: s
 def withdraw(context: Context, job_id: str, clearance_id: str) -> None:
     """Take a record back: the gate closes again."""
     with changing(context, "withdraw the record", job_id) as change:
-        row = require(change.session.get(Clearance, clearance_id), "record")
+        row = change.find(Clearance, clearance_id, "record")
         change.label = f"withdraw the {row.hazard} record of {row.component}"
         change.delete(row)

@@ -71,7 +71,7 @@ def update_item(context: Context, job_id: str, item_id: str, girth_m: float, is_
     FieldErrors, ConflictError
     """
     with changing(context, "change the trim", job_id) as change:
-        row = require(change.session.get(Item, item_id), "item")
+        row = change.find(Item, item_id, "item")
         change.label = f"change {row.name}"
         source = WIDTH_FROM.get(row.kind) if row.is_derived else None
         if source and abs(girth_m - row.girth_m) > TOLERANCE_M:
@@ -89,7 +89,7 @@ def remove_item(context: Context, job_id: str, item_id: str) -> None:
         If it follows from the blocks: it is left unpainted instead.
     """
     with changing(context, "remove the item", job_id) as change:
-        row = require(change.session.get(Item, item_id), "item")
+        row = change.find(Item, item_id, "item")
         change.label = f"remove {row.name}"
         if row.is_derived:
             raise FieldErrors({"form": "This follows from the blocks. Take the mark off “paint it” instead."})

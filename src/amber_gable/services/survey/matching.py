@@ -9,7 +9,7 @@ from amber_gable.core.knowledge import Knowledge
 from amber_gable.services.changes import ChangeSet
 from amber_gable.services.survey.rows import cuts_of, rect_of, region_columns, region_of
 from amber_gable.store import queries
-from amber_gable.store.models import Elevation, Opening, Surface
+from amber_gable.store.models import Elevation, Opening, Sighting, Surface
 from amber_gable.store.types import new_id
 
 # kind: substrate, LRV, painted. Masonry feet, chimneys and roofs usually stay as they are.
@@ -24,6 +24,8 @@ _FIRST_FACTS: dict[str, tuple[str, float, bool]] = {
     "railing": ("wood-trim", 50.0, True),
     "steps": ("deck-wood", 30.0, True),
 }
+# Notes of water on a surface, which follow to the surface that takes it in.
+FOLLOWS = ("palm-damp", "palm-wet", "washed", "meter")
 _WORDS = {"wall": "wall", "gable": "gable top", "plinth": "plinth"}
 _KEPT = (
     "substrate", "profile", "profile_mm", "texture", "lrv_pct", "hex", "coating", "coated_year", "old_lrv_pct", "old_hex", "is_painted",
@@ -115,13 +117,25 @@ def match_surfaces(
     _match_doors(change, elevation, shape, openings, existing, len(pieces), knowledge)
     for row in walls:
         if row not in pairs.values():
-            _let_go(change, row)
+            taken_in_by = best_match(region_of(row), [piece.region for piece in pieces])
+            let_go(change, None, {row.id}, pairs.get(taken_in_by) if taken_in_by is not None else None)
             change.delete(row)
 
 
-def _let_go(change: ChangeSet, row: Surface) -> None:
-    for thing in queries.pointing_to(change.session, None, {row.id}):
-        change.update(thing, {"surface_id": None})
+def let_go(change: ChangeSet, elevation_id: str | None, surface_ids: set[str], heir: Surface | None = None) -> None:
+    """Let go of everything that points to an elevation or to surfaces, so that undo can bring the links back.
+
+    Parameters
+    ----------
+    heir : Surface, optional
+        The surface that takes the old one in. Water that a palm, a meter or a hose found on the old one is on the new one now;
+        a dry palm says nothing of the rest of it.
+    """
+    for row, pointing in queries.pointing_to(change.session, elevation_id, surface_ids):
+        values: dict[str, str | None] = dict(pointing)
+        if heir is not None and isinstance(row, Sighting) and row.kind in FOLLOWS:
+            values["surface_id"] = heir.id
+        change.update(row, values)
 
 
 def _match_doors(
@@ -167,5 +181,5 @@ def _match_doors(
         # A door that now stands in another part of the wall takes its surface along.
         has_moved = now is not None and now.elevation_id != elevation.id
         if opening_id not in doors and not has_moved:
-            _let_go(change, row)
+            let_go(change, None, {row.id})
             change.delete(row)

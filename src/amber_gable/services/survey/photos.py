@@ -13,7 +13,7 @@ from pathlib import Path
 from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services.changes import changing, require
+from amber_gable.services.changes import changing
 from amber_gable.services.context import Context
 from amber_gable.store.models import Finding, Photo
 from amber_gable.store.types import new_id
@@ -111,7 +111,7 @@ def add_photo(context: Context, job_id: str, content: bytes, finding_id: str | N
     _store(context, content, picture, upright)
     with changing(context, "add a photograph", job_id) as change:
         if finding_id is not None:
-            require(change.session.get(Finding, finding_id), "finding")
+            change.find(Finding, finding_id, "finding")
         row = Photo(
             id=new_id(), version=1, job_id=job_id, finding_id=finding_id, digest=picture.digest,
             media_type=picture.media_type, width_px=picture.width_px, height_px=picture.height_px, taken_at=picture.taken_at,
@@ -124,7 +124,7 @@ def add_photo(context: Context, job_id: str, content: bytes, finding_id: str | N
 def remove_photo(context: Context, job_id: str, photo_id: str) -> str | None:
     """Take a photograph off a job; its files stay, so that undo brings it back. Return its finding's id."""
     with changing(context, "remove the photograph", job_id) as change:
-        row = require(change.session.get(Photo, photo_id), "photograph")
+        row = change.find(Photo, photo_id, "photograph")
         finding_id = row.finding_id
         change.delete(row)
         return finding_id

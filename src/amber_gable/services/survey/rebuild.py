@@ -14,7 +14,7 @@ from amber_gable.core.geometry import ElevationShape, Rect
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors
 from amber_gable.services.changes import ChangeSet
-from amber_gable.services.survey.matching import match_surfaces
+from amber_gable.services.survey.matching import let_go, match_surfaces
 from amber_gable.services.survey.rows import block_of, elevation_columns, shape_of
 from amber_gable.store import queries
 from amber_gable.store.models import Building, Elevation, Item, Opening
@@ -137,14 +137,7 @@ def _drop(change: ChangeSet, row: Elevation) -> None:
 
 def detach(change: ChangeSet, row: Elevation) -> None:
     """Let go of everything that points to an elevation, so that undo can bring the links back."""
-    surfaces = {s.id for s in row.surfaces}
-    for thing in queries.pointing_to(change.session, row.id, surfaces):
-        values: dict[str, Any] = {}
-        if getattr(thing, "elevation_id", None) == row.id:
-            values["elevation_id"] = None
-        if getattr(thing, "surface_id", None) in surfaces:
-            values["surface_id"] = None
-        change.update(thing, values)
+    let_go(change, row.id, {s.id for s in row.surfaces})
 
 
 def _match_trim(change: ChangeSet, building: Building, trim: Sequence[Any], items: Sequence[Item], knowledge: Knowledge) -> None:

@@ -44,6 +44,6 @@ def record(context: Context, job: Job, surface_id: str, kind: str, values: Mappi
 def remove(context: Context, job_id: str, test_id: str) -> None:
     """Take a test off the record."""
     with changing(context, "remove the test", job_id) as change:
-        row = require(change.session.get(SiteTest, test_id), "test")
+        row = change.find(SiteTest, test_id, "test")
         change.label = f"remove the {card_for(row.kind).label.lower()} test of {row.surface_name}"
         change.delete(row)

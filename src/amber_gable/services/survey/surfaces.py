@@ -93,7 +93,7 @@ def update_surface(context: Context, job_id: str, surface_id: str, facts: Surfac
     """
     facts.check(context.knowledge)
     with changing(context, "change the surface", job_id) as change:
-        row = require(change.session.get(Surface, surface_id), "surface")
+        row = change.find(Surface, surface_id, "surface")
         change.label = f"change {row.name}"
         name = facts.name.strip()
         named = {"name": name, "is_named": True} if name and name != row.name else {}

@@ -87,7 +87,7 @@ def set_colour(context: Context, job: Job, colour: ZoneColour, hex_code: str) ->
     with changing(context, f"{colour.zone}: {code}", job.id) as change:
         whole = require(queries.job_whole(change.session, job.id), "job")
         for spec in colour.specs:
-            row = change.session.get(Surface, spec.part.key)
+            row = queries.of_job(change.session, Surface, spec.part.key, job.id)
             if row is not None:
                 change.update(row, {"hex": code, "lrv_pct": round(lrv_pct(code), 2)})
             else:
@@ -133,7 +133,7 @@ def add_candidate(context: Context, job: Job, zone: str, code: str, hex_code: st
 
 def remove_candidate(context: Context, job_id: str, candidate_id: str) -> None:
     with changing(context, "remove the candidate", job_id) as change:
-        row = require(change.session.get(Candidate, candidate_id), "candidate")
+        row = change.find(Candidate, candidate_id, "candidate")
         change.label = f"remove {row.code} from the candidates"
         change.delete(row)
 

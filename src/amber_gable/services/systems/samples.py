@@ -5,7 +5,7 @@ from zoneinfo import ZoneInfo
 
 from amber_gable.core.systems.samples import BRUSH_OUT, TEST_PATCH, SampleFacts, check_result
 from amber_gable.errors import FieldErrors
-from amber_gable.services.changes import changing, require
+from amber_gable.services.changes import changing
 from amber_gable.services.context import Context
 from amber_gable.store.models import Job, Sample
 from amber_gable.store.types import new_id
@@ -55,7 +55,7 @@ def sign(context: Context, job: Job, sample_id: str, result: str, signed_by: str
         If nobody signed, or a patch is said to hold before its day.
     """
     with changing(context, "the result of a sample", job.id) as change:
-        row = require(change.session.get(Sample, sample_id), "sample")
+        row = change.find(Sample, sample_id, "sample")
         check_result(row.kind, row.due_on, result, signed_by, today_of(context, job))
         change.label = f"{signed_by.strip()}: {result}, {row.part_name}"
         change.update(row, {"result": result, "signed_by": signed_by.strip(), "signed_at": change.at})
@@ -63,6 +63,6 @@ def sign(context: Context, job: Job, sample_id: str, result: str, signed_by: str
 
 def remove(context: Context, job_id: str, sample_id: str) -> None:
     with changing(context, "remove the sample", job_id) as change:
-        row = require(change.session.get(Sample, sample_id), "sample")
+        row = change.find(Sample, sample_id, "sample")
         change.label = f"remove the sample on {row.part_name}"
         change.delete(row)

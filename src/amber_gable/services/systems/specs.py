@@ -123,8 +123,8 @@ def state_of(context: Context, job: Job) -> tuple[object, ...]:
     for e in building.elevations:
         rows += [e, *e.surfaces, *e.openings]
     with context.reading() as session:
-        edited = queries.revision(session, job.id)
-    return job.id, edited, context.shelf_number, context.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
+        revision = queries.job_revision(session, job.id)
+    return job.id, revision, context.shelf_number, context.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
 
 
 def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = None) -> list[Spec]:

@@ -106,7 +106,7 @@ def sign(context: Context, job_id: str, extra_id: str, name: str) -> None:
     if not 1 <= len(name.strip()) <= 120:
         raise FieldErrors({"signed_by": "Who signed? Write the owner's name."})
     with changing(context, "an extra is signed", job_id) as change:
-        row = require(change.session.get(Extra, extra_id), "extra")
+        row = change.find(Extra, extra_id, "extra")
         if row.job_id != job_id or row.signed_by:
             raise PlanError("This extra is signed already.")
         change.update(row, {"signed_by": name.strip(), "signed_at": change.at})
@@ -120,7 +120,7 @@ def remove(context: Context, job_id: str, extra_id: str) -> None:
     PlanError
     """
     with changing(context, "take the extra back", job_id) as change:
-        row = require(change.session.get(Extra, extra_id), "extra")
+        row = change.find(Extra, extra_id, "extra")
         if row.job_id != job_id or row.signed_by:
             raise PlanError("What was signed stays.")
         change.delete(row)

@@ -90,4 +90,7 @@ def keep_for(context: Context, row_id: str, job_id: str, is_kept: bool) -> None:
 
 def remove(context: Context, row_id: str, job_id: str) -> None:
     with changing(context, "take off the stock list", job_id) as change:
-        change.delete(require(change.session.get(StockRow, row_id), "stock"))
+        row = require(change.session.get(StockRow, row_id), "stock")
+        if row.job_id not in (None, job_id):
+            raise PlanError("This is kept for another job. Let it go there first.")
+        change.delete(row)

@@ -8,7 +8,7 @@ from amber_gable.store.models.base import Base, EditableRow
 from amber_gable.store.models.building import BlockRow, Building, Contractor, Elevation, Item, Job, Opening, Surface
 from amber_gable.store.models.pricing import Bid, Extra, Loaded, Revision, StockRow
 from amber_gable.store.models.records import Candidate, Clearance, Feature, Finding, Photo, Sample, SiteTest, SystemChoice, WalkAnswer
-from amber_gable.store.models.running import AppState, Change, ForecastIssue, ObservedHour, Reading, Schedule, Sighting
+from amber_gable.store.models.running import AppState, Change, ForecastIssue, ObservedHour, Reading, Schedule, SentForm, Sighting
 from amber_gable.store.models.shelf import ShelfRow
 
 __all__ = [
@@ -37,6 +37,7 @@ __all__ = [
     "Revision",
     "Sample",
     "Schedule",
+    "SentForm",
     "ShelfRow",
     "Sighting",
     "SiteTest",

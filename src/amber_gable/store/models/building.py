@@ -21,6 +21,8 @@ class Contractor(EditableRow, Base):
     house_rules: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     # Rates, prices and practice that differ from the tables; core.prices reads and checks them.
     prices: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    # Raised by every change to what all jobs share: shelf, prices, house rules.
+    revision: Mapped[int] = mapped_column(default=0, server_default="0")
 
 
 class Job(EditableRow, Base):
@@ -41,6 +43,10 @@ class Job(EditableRow, Base):
     # House rules and product choice; services.rules reads and validates them.
     rules: Mapped[dict[str, Any]]
     created_at: Mapped[datetime]
+    # How far it has come: a key of services.jobs.STATES.
+    state: Mapped[str] = mapped_column(default="running", server_default="running", index=True)
+    # Raised by every change to anything of this job; results that are kept for a job rest on it.
+    revision: Mapped[int] = mapped_column(default=0, server_default="0", index=True)
     building: Mapped["Building"] = relationship(back_populates="job", lazy="raise", uselist=False)
     features: Mapped[list["Feature"]] = relationship(
         back_populates="job", lazy="raise", order_by="Feature.kind, Feature.note, Feature.id", passive_deletes=True

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, UniqueConstraint
+from sqlalchemy import JSON, ForeignKey, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from amber_gable.store.models.base import Base, EditableRow, Row
@@ -19,6 +19,8 @@ class ForecastIssue(Row, Base):
     hours: Mapped[list[Any]]
     # "service", or "file" for hours that somebody read in.
     source: Mapped[str] = mapped_column(default="service")
+    # Its last hour.
+    ends_at: Mapped[datetime | None]
     __table_args__ = (UniqueConstraint("place", "issued_at"),)
 
 
@@ -92,6 +94,19 @@ class Change(Row, Base):
     before: Mapped[dict[str, Any] | None]
     after: Mapped[dict[str, Any] | None]
     undone_at: Mapped[datetime | None]
+
+
+class SentForm(Base):
+    """A form that was taken, by the key it carried, so that the same form sent again changes nothing.
+
+    `answer` is what was answered then; None where the answer was lost (the change was made all the same).
+    """
+
+    __tablename__ = "sent_forms"
+    key: Mapped[str] = mapped_column(primary_key=True)
+    path: Mapped[str]
+    at: Mapped[datetime] = mapped_column(index=True)
+    answer: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
 
 
 class AppState(Base):

@@ -76,7 +76,7 @@ def values_of(context: Context, job: Job, asked: Asked) -> tuple[str, dict[str, 
         "plan": plan_of(job, ahead, day_start(ahead, now)),
         "now_step": step - hours.axis.first,
         "file": weatherfiles.current(context, job),
-        "rain": [datetime.fromtimestamp(from_s, ahead.zone) for from_s, _ in outlook.seen_rain(context, job, now)],
+        "rain": [datetime.fromtimestamp(from_s, ahead.zone) for from_s, _ in outlook.sightings_of(context, job, now).rain_s],
         "palms": found.latest_palms(context, job, now),
     }
 

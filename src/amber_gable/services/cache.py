@@ -1,0 +1,146 @@
+"""Results of long computations, kept by everything they depend on.
+
+One thread computes a result while others that want the same wait for it; who wants another waits for
+nobody. The results used longest ago go first, when all together take more than a number of bytes.
+Not here: what is computed, or what a key must hold (the services that call `ResultCache.get`).
+"""
+
+import sys
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from concurrent.futures import Future
+from dataclasses import dataclass
+from threading import Lock
+from typing import Any, TypeVar
+
+import numpy as np
+from pydantic import BaseModel
+from sqlalchemy.orm import DeclarativeBase
+
+_T = TypeVar("_T")
+# What many results share and none of them owns: rows of the knowledge tables, rows of the database.
+_SHARED = (BaseModel, DeclarativeBase, type)
+# A result with more parts than this is weighed by those that were looked at.
+_MOST_PARTS = 400_000
+
+
+@dataclass(frozen=True)
+class CacheFigures:
+    """How a cache does: results and bytes held, the most it may hold, and how often it was asked since the start."""
+
+    results: int
+    size_bytes: int
+    limit_bytes: int
+    hits: int
+    misses: int
+    evicted: int
+
+
+class ResultCache:
+    """Results by their keys.
+
+    Parameters
+    ----------
+    limit_bytes : int
+        The most that all results together may take. A larger single result is returned and not kept.
+    """
+
+    def __init__(self, limit_bytes: int) -> None:
+        self.limit_bytes = limit_bytes
+        self._lock = Lock()
+        self._kept: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
+        self._under_way: dict[Hashable, Future[Any]] = {}
+        self._size_bytes = self._hits = self._misses = self._evicted = 0
+
+    def get(self, key: Hashable, compute: Callable[[], _T]) -> _T:
+        """Return what `compute` gives for `key`, computed once however many ask at the same time.
+
+        A key holds everything the result depends on, so that nothing stale can be found. An error
+        reaches everybody who waits, and is not kept.
+        """
+        with self._lock:
+            if key in self._kept:
+                self._hits += 1
+                self._kept.move_to_end(key)
+                kept: _T = self._kept[key][0]
+                return kept
+            waiting = self._under_way.get(key)
+            if waiting is None:
+                self._misses += 1
+                own: Future[Any] = Future()
+                self._under_way[key] = own
+        if waiting is not None:
+            result: _T = waiting.result()
+            return result
+        try:
+            made = compute()
+        except BaseException as fault:
+            with self._lock:
+                del self._under_way[key]
+            own.set_exception(fault)
+            raise
+        with self._lock:
+            self._keep(key, made)
+            del self._under_way[key]
+        own.set_result(made)
+        return made
+
+    def peek(self, key: Hashable) -> Any:
+        """Return a result that is there; None where it would have to be computed."""
+        with self._lock:
+            if key not in self._kept:
+                return None
+            self._hits += 1
+            self._kept.move_to_end(key)
+            return self._kept[key][0]
+
+    def _keep(self, key: Hashable, value: Any) -> None:
+        size = size_bytes(value) + size_bytes(key)
+        if size > self.limit_bytes:
+            return
+        self._kept[key] = (value, size)
+        self._size_bytes += size
+        while self._size_bytes > self.limit_bytes:
+            _, (_, oldest) = self._kept.popitem(last=False)
+            self._size_bytes -= oldest
+            self._evicted += 1
+
+    def clear(self) -> None:
+        """Forget everything that was kept."""
+        with self._lock:
+            self._kept.clear()
+            self._size_bytes = 0
+
+    def figures(self) -> CacheFigures:
+        with self._lock:
+            return CacheFigures(len(self._kept), self._size_bytes, self.limit_bytes, self._hits, self._misses, self._evicted)
+
+
+def size_bytes(value: Any) -> int:
+    """Return about how many bytes a result holds: its arrays and texts, and what it is made of.
+
+    Rows of the tables, which results only point to, are not counted.
+    """
+    seen: set[int] = set()
+    left, total, parts = [value], 0, 0
+    while left and parts < _MOST_PARTS:
+        one = left.pop()
+        if id(one) in seen or isinstance(one, _SHARED) or callable(one):
+            continue
+        seen.add(id(one))
+        parts += 1
+        if isinstance(one, np.ndarray):
+            # A view holds on to the whole it is a part of.
+            total += int(one.nbytes if one.base is None else getattr(one.base, "nbytes", one.nbytes))
+            continue
+        total += sys.getsizeof(one, 64)
+        if isinstance(one, str | bytes | int | float | bool | None):
+            continue
+        if isinstance(one, dict):
+            left += one.keys()
+            left += one.values()
+        elif isinstance(one, list | tuple | set | frozenset):
+            left += one
+        elif hasattr(one, "__dict__"):
+            left += vars(one).values()
+    return total

@@ -1,0 +1,19 @@
+"""Sending forms as a page does, and reading the answers."""
+
+import re
+
+HTMX = {"hx-request": "true"}
+
+
+def stages(job) -> list[str]:
+    return [f"/jobs/{job.id}/{name}" for name in ("survey", "systems", "takeoff", "windows", "schedule", "log")]
+
+
+def send(client, path: str, data: dict, form: str = "the-form"):
+    return client.post(path, data=data, headers=HTMX | {"hx-trigger": form})
+
+
+def errors(response) -> dict[str, str]:
+    """Return the messages that a refused form brings, by the id they go to."""
+    assert response.status_code == 422
+    return dict(re.findall(r'<p id="([\w.-]+)-error"[^>]*>([^<]+)</p>', response.text))

@@ -1,0 +1,104 @@
+"""Applications to test: on a set clock, with weather in the same process or behind ports of their own."""
+
+import shutil
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from threading import Thread
+from typing import Any
+
+import uvicorn
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from playwright.sync_api import Page, expect
+
+from amber_gable.services import jobs
+from amber_gable.services.context import Context
+from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
+from amber_gable.settings import Settings
+from amber_gable.standins.weather import create_app as create_weather
+from amber_gable.web.app import create_app, open_context
+
+DEMO_NOW = datetime.fromisoformat("2026-09-15T06:50:00-05:00")
+# The name that the test client calls the application by.
+HOSTS = "testserver"
+
+
+class InProcessWeather(WeatherClient):
+    """The real client, its HTTP replaced by a call into the real stand-in; `down` is a fault to raise."""
+
+    def __init__(self) -> None:
+        super().__init__("http://weather.test", 10.0)
+        self.service = TestClient(create_weather())
+        self.down = ""
+        self.calls = 0
+
+    def _ask(self, path: str, params: dict[str, Any]) -> Any:
+        self.calls += 1
+        if self.down:
+            raise WeatherServiceError(self.down)
+        return self.service.get(path, params=params).json()
+
+
+def open_at(folder: Path, now: datetime = DEMO_NOW, **settings: Any) -> Context:
+    """Return an application on a data folder, nothing prepared in the background."""
+    found = open_context(Settings(data_dir=folder, now=now, demo=True, hosts=HOSTS, prepares=False, **settings))
+    found.weather = InProcessWeather()
+    return found
+
+
+class Served:
+    """An application behind a real port, on a thread of its own: a process each would spend its time on imports."""
+
+    def __init__(self, app: FastAPI) -> None:
+        # Port 0: the system chooses, and nobody can take it in between.
+        self.server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=0, log_level="warning"))
+        self.thread = Thread(target=self.server.run, daemon=True)
+        self.thread.start()
+        until = time.monotonic() + 60
+        while not self.server.started:
+            assert self.thread.is_alive() and time.monotonic() < until, "the server did not start"  # noqa: PT018
+            time.sleep(0.01)
+        port = self.server.servers[0].sockets[0].getsockname()[1]
+        self.url = f"http://127.0.0.1:{port}"
+
+    def stop(self) -> None:
+        self.server.should_exit = True
+        self.thread.join(timeout=10)
+
+
+@dataclass
+class Site:
+    """A running application and the server of its weather."""
+
+    url: str
+    weather: Served
+    job_id: str
+
+    def job(self, stage: str) -> str:
+        return f"{self.url}/jobs/{self.job_id}/{stage}"
+
+
+@contextmanager
+def running(seeded_folder: Path, folder: Path) -> Iterator[Site]:
+    """Run application and weather on a copy of the seeded data, each behind its port, asked by HTTP."""
+    shutil.copytree(seeded_folder, folder)
+    weather = Served(create_weather())
+    opened = open_context(Settings(data_dir=folder, weather_url=weather.url, now=DEMO_NOW, demo=True, prepares=False))
+    application = Served(create_app(context=opened))
+    try:
+        yield Site(application.url, weather, jobs.list_jobs(opened)[0].id)
+    finally:
+        application.stop()
+        weather.stop()
+
+
+def step_clock(page: Page, *hours: int) -> None:
+    """Step the demonstration's clock, each time until the page shows it."""
+    for h in hours:
+        before = page.locator("[data-clock]").get_attribute("datetime")
+        page.get_by_role("button", name=f"Step the demonstration clock by {h} h", exact=True).click()
+        expect(page.locator("[data-clock]")).not_to_have_attribute("datetime", before)
