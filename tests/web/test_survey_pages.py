@@ -44,7 +44,7 @@ def test_a_surface_or_elevation_in_the_address_is_the_one_shown(client, job):
     for at in (west.id, west.surfaces[0].id):
         assert re.search(r'<h2 id="elevation-name">West ', client.get(path_of(job, f"survey?at={at}")).text)
     shown = client.get(path_of(job, f"survey?at={west.surfaces[1].id}&dims=1")).text
-    assert "<h2>West plinth</h2>" in shown
+    assert '<span id="mark-name">West plinth</span>' in shown
     assert "dimension-word" in shown
     assert "most sun" in shown
 

@@ -1,7 +1,16 @@
 """Writing SVG: elements with escaped attributes, nothing more."""
 
+import re
 from collections.abc import Iterable
-from html import escape
+from html import escape as escape_html
+
+# Characters that no XML document may hold, such as names from an old database may have.
+_NOT_XML = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
+
+
+def escape(text: str) -> str:
+    """Return words as markup may hold them."""
+    return escape_html(_NOT_XML.sub("", text))
 
 
 def number(value: float) -> str:

@@ -1,24 +1,19 @@
 """A local certificate for `serve --tls`: phones on the site's network need HTTPS."""
 
 import ipaddress
-import socket
+from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+from amber_gable.services.addresses import own_addresses, own_names
+
 # Security needs the real time, not the application's clock.
 _VALID = timedelta(days=397)
-
-
-def _own_addresses() -> list[str]:
-    try:
-        found = {info[4][0] for info in socket.getaddrinfo(socket.gethostname(), None)}
-    except OSError:
-        found = set()
-    return sorted({str(a) for a in found} | {"127.0.0.1", "::1"})
+_RENEWED = timedelta(days=30)
 
 
 def local_certificate(folder: Path) -> tuple[Path, Path]:
-    """Return certificate and key in `folder`, made when missing or about to expire.
+    """Return certificate and key in `folder`, made anew when missing, about to expire, or without an address this machine has now.
 
     The key can be read by its owner only. Browsers will ask once whether to trust it.
     """
@@ -26,9 +21,12 @@ def local_certificate(folder: Path) -> tuple[Path, Path]:
 
     certificate_file, key_file = folder / "certificate.pem", folder / "key.pem"
     if certificate_file.exists() and key_file.exists():
-        known = x509.load_pem_x509_certificate(certificate_file.read_bytes())
-        if known.not_valid_after_utc > datetime.now(UTC) + timedelta(days=7):
-            return certificate_file, key_file
+        with suppress(ValueError, x509.ExtensionNotFound):
+            known = x509.load_pem_x509_certificate(certificate_file.read_bytes())
+            named = known.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+            has_all = {str(a) for a in named.get_values_for_type(x509.IPAddress)} >= set(own_addresses())
+            if has_all and known.not_valid_after_utc > datetime.now(UTC) + _RENEWED:
+                return certificate_file, key_file
     folder.mkdir(parents=True, exist_ok=True)
     _make(certificate_file, key_file)
     return certificate_file, key_file
@@ -42,8 +40,8 @@ def _make(certificate_file: Path, key_file: Path) -> None:
 
     key = ec.generate_private_key(ec.SECP256R1())
     name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "Amber Gable, local")])
-    names: list[x509.GeneralName] = [x509.DNSName("localhost"), x509.DNSName(socket.gethostname())]
-    names += [x509.IPAddress(ipaddress.ip_address(address.split("%")[0])) for address in _own_addresses()]
+    names: list[x509.GeneralName] = [x509.DNSName(name) for name in own_names()]
+    names += [x509.IPAddress(ipaddress.ip_address(address)) for address in own_addresses()]
     now = datetime.now(UTC)
     certificate = (
         x509.CertificateBuilder()

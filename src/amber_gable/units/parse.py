@@ -55,9 +55,12 @@ _EXAMPLE = {
 _QUOTES = str.maketrans({"’": "'", "′": "'", "‘": "'", "”": '"', "″": '"', "“": '"', "−": "-", "\u00a0": " "})
 _NUMBER = r"\d+(?:\.\d+)?|\.\d+"
 _UNIT = r"\s*(?P<unit>[^\d\s.,/+-][^\d\s]*(?:2/\w+|2)?)?"
-_TERM = re.compile(rf"\s*(?:(?P<number>{_NUMBER})(?!/))?(?:[\s-]*(?P<top>\d+)/(?P<bottom>\d+))?{_UNIT}")
+# ASCII: digits of other scripts are no numbers here.
+_TERM = re.compile(rf"\s*(?:(?P<number>{_NUMBER})(?!/))?(?:[\s-]*(?P<top>\d+)/(?P<bottom>\d+))?{_UNIT}", re.ASCII)
 
-_COUNTED = re.compile(r"(?P<count>\d+(?:\.\d+)?)\s*[xX×*]\s*(?P<each>[^xX×*]+)")
+_COUNTED = re.compile(r"(?P<count>\d+(?:\.\d+)?)\s*[xX×*]\s*(?P<each>[^xX×*]+)", re.ASCII)
+# Nobody types a longer quantity.
+_LONGEST = 60
 
 
 class QuantityError(PlanError):
@@ -68,7 +71,7 @@ def _plain_decimal(text: str, kind: str) -> str:
     """Let a comma be the decimal sign (`9,9 m`) where it cannot be a thousands separator."""
     if "," not in text:
         return text
-    if re.search(r"\d,\d{3}(?!\d)", text) and not re.search(r",\d{1,2}(?!\d)", text):
+    if re.search(r"[0-9],[0-9]{3}(?![0-9])", text) and not re.search(r",[0-9]{1,2}(?![0-9])", text):
         return text.replace(",", "")
     if text.count(",") == 1 and "." not in text:
         return text.replace(",", ".")
@@ -112,6 +115,8 @@ def parse(text: str, kind: str, default_unit: str) -> float:
         If the text cannot be read; the message shows how to type it.
     """
     spellings = _SPELLINGS[kind]
+    if len(text.strip()) > _LONGEST:
+        raise QuantityError(f"This is too long for a {kind}. Type it like {_EXAMPLE[kind]}.")
     clean = _plain_decimal(text.strip().translate(_QUOTES), kind)
     if not clean:
         raise QuantityError(f"Fill this in, for example {_EXAMPLE[kind]}.")

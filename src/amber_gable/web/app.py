@@ -17,6 +17,7 @@ from amber_gable.settings import Settings
 from amber_gable.store.engine import open_engine
 from amber_gable.store.schema import migrate
 from amber_gable.web import faults
+from amber_gable.web.intake import IntakeMiddleware
 from amber_gable.web.routes import (
     api,
     around,
@@ -44,7 +45,7 @@ from amber_gable.web.routes import (
     walk,
     windows,
 )
-from amber_gable.web.security import SecurityMiddleware
+from amber_gable.web.security import Hosts, SecurityMiddleware
 from amber_gable.web.templating import STATIC
 
 
@@ -127,6 +128,7 @@ def create_app(settings: Settings | None = None, context: Context | None = None)
         app.include_router(part.router)
     app.mount("/static", CachedStaticFiles(directory=STATIC), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)
-    app.add_middleware(SecurityMiddleware)
+    app.add_middleware(IntakeMiddleware)
+    app.add_middleware(SecurityMiddleware, hosts=Hosts(the_context.settings.hosts))
     faults.install(app)
     return app

@@ -8,14 +8,20 @@ import json
 import logging
 import re
 from dataclasses import asdict
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
 
 from amber_gable.errors import ConflictError, FieldErrors, NotFoundError, PlanError
+from amber_gable.services import jobs, outlook
+from amber_gable.services.forecasts import NoForecastError
+from amber_gable.web.conflicts import sides_of
 from amber_gable.web.deps import context_of
+from amber_gable.web.intake import StalledError, TooLargeError
 from amber_gable.web.templating import page
 
 log = logging.getLogger(__name__)
@@ -23,6 +29,10 @@ _FORM_ID = re.compile(r"[\w-]{1,80}")
 
 
 def _status(fault: PlanError) -> int:
+    if isinstance(fault, TooLargeError):
+        return 413
+    if isinstance(fault, StalledError):
+        return 408
     if isinstance(fault, NotFoundError):
         return 404
     return 409 if isinstance(fault, ConflictError) else 422
@@ -32,12 +42,17 @@ def _answer(request: Request, fault: PlanError) -> Response:
     status = _status(fault)
     if request.url.path.startswith("/api/"):
         return JSONResponse({"error": str(fault), "field": fault.field}, status)
+    if isinstance(fault, NoForecastError) and request.method == "GET" and "." not in request.url.path.rsplit("/", 1)[-1]:
+        return _without_forecast(request, fault)
     if request.headers.get("hx-request") == "true":
         # htmx names the form that was sent: its fields carry the form's id.
         form_id = request.headers.get("hx-trigger", "")
         errors = fault.errors if isinstance(fault, FieldErrors) else {fault.field or "form": str(fault)}
-        values = {"form_id": form_id if _FORM_ID.fullmatch(form_id) else "page", "errors": errors}
-        answer = page(request, context_of(request), "_errors.html", status_code=422, **values)
+        values: dict[str, Any] = {"form_id": form_id if _FORM_ID.fullmatch(form_id) else "page", "errors": errors}
+        template = "_errors.html"
+        if isinstance(fault, ConflictError) and fault.version is not None:
+            template, values["sides"], values["conflict"] = "_conflict.html", sides_of(request, fault), fault
+        answer = page(request, context_of(request), template, status_code=422, **values)
         # Only the messages are placed: the form's own target stays as it is.
         answer.headers["HX-Reswap"] = "none"
         if isinstance(fault, FieldErrors) and fault.spots:
@@ -45,6 +60,21 @@ def _answer(request: Request, fault: PlanError) -> Response:
             answer.headers["HX-Trigger"] = json.dumps({"fault-at": {"spots": [asdict(spot) for spot in fault.spots]}})
         return answer
     return page(request, context_of(request), "fault.html", status_code=status, message=str(fault), is_missing=status == 404)
+
+
+def _without_forecast(request: Request, fault: PlanError) -> Response:
+    """Return a page that works without the hours it would show: it says why, and what else can be done."""
+    context = context_of(request)
+    job = jobs.whole(context, request.path_params["job_id"])
+    if request.headers.get("hx-request") == "true":
+        return page(request, context, "_no_forecast.html", job=job, said=str(fault))
+    values: dict[str, Any] = {"job": job, "stage": "windows", "status": outlook.status(context, job), "said": str(fault)}
+    return page(request, context, "windows/unknown.html", **values)
+
+
+def handle_gone(_request: Request, _fault: Exception) -> Response:
+    """Whoever sent this has hung up: nobody reads the answer, and it is no fault of ours."""
+    return Response(status_code=400)
 
 
 def handle_plan_error(request: Request, fault: Exception) -> Response:
@@ -77,6 +107,7 @@ def handle_unforeseen(request: Request, fault: Exception) -> Response:
 
 
 def install(app: FastAPI) -> None:
+    app.add_exception_handler(ClientDisconnect, handle_gone)
     app.add_exception_handler(PlanError, handle_plan_error)
     app.add_exception_handler(HTTPException, handle_http)
     app.add_exception_handler(RequestValidationError, handle_validation)

@@ -1,13 +1,14 @@
 """Reading forms: what painters type becomes SI, every fault gets a message at its field."""
 
 import math
+import re
 from collections.abc import AsyncIterator, Callable, Collection
 from typing import Annotated
 
 from fastapi import Depends, Request
 from starlette.datastructures import FormData, QueryParams
 
-from amber_gable.errors import check_all
+from amber_gable.errors import FieldErrors, check_all
 from amber_gable.units import QuantityError, System, parse
 
 _LONGEST = 200
@@ -18,6 +19,29 @@ _BARE: dict[str, dict[System, str]] = {
     "temperature": {"us": "F", "metric": "C"},
     "speed": {"us": "mph", "metric": "m/s"},
 }
+
+
+_PLAIN_NUMBER = re.compile(r"[+-]?(?:[0-9]+(?:\.[0-9]*)?|\.[0-9]+)(?:[eE][+-]?[0-9]{1,3})?")
+_WHOLE_NUMBER = re.compile(r"[0-9]{1,9}")
+# What no keyboard types and no drawing may hold; line ends and tabs stay.
+_CONTROLS = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
+
+
+def number_in(text: str) -> float | None:
+    """Return the plain number that a text is, with a point or one comma for decimals; None for anything else.
+
+    The one reader of numbers: no digits of other scripts, no underscores, no words such as "nan".
+    """
+    text = text.strip().replace("−", "-")
+    if text.count(",") == 1 and "." not in text:
+        text = text.replace(",", ".")
+    value = float(text) if len(text) <= 40 and _PLAIN_NUMBER.fullmatch(text) else math.nan
+    return value if math.isfinite(value) else None
+
+
+def whole_in(text: str) -> int | None:
+    """Return the whole number of at most nine plain digits that a text is; None for anything else."""
+    return int(text) if _WHOLE_NUMBER.fullmatch(text) else None
 
 
 class TypedForm:
@@ -39,7 +63,7 @@ class TypedForm:
 
     def raw(self, name: str) -> str:
         value = self.values.get(name)
-        return value.strip() if isinstance(value, str) else ""
+        return _CONTROLS.sub("", value).strip() if isinstance(value, str) else ""
 
     def text(self, name: str, empty: str | None = None) -> str:
         """Return text; a message where it is empty and `empty` says what to do then."""
@@ -61,12 +85,8 @@ class TypedForm:
         """Return several plain numbers, with spaces, commas followed by spaces, or semicolons between."""
         found: list[float] = []
         for part in self.raw(name).replace(";", " ").replace(", ", " ").split():
-            text = part.rstrip("%,")
-            try:
-                value = float(text.replace(",", ".") if text.count(",") == 1 and "." not in text else text)
-            except ValueError:
-                value = math.nan
-            if not math.isfinite(value):
+            value = number_in(part.rstrip("%,"))
+            if value is None:
                 self.errors[name] = f"“{part}” is not a number. Write the readings with spaces between: 12 13.5 17."
                 return []
             found.append(value)
@@ -92,14 +112,8 @@ class TypedForm:
 
     def number(self, name: str, words: str) -> float:
         """Return a plain number; `words` say what is wanted."""
-        text = self.raw(name).replace("−", "-").rstrip("%°").strip()
-        if text.count(",") == 1 and "." not in text:
-            text = text.replace(",", ".")
-        try:
-            value = float(text)
-        except ValueError:
-            value = math.nan
-        if not math.isfinite(value):
+        value = number_in(self.raw(name).rstrip("%°"))
+        if value is None:
             self.errors[name] = words
             return math.nan
         return value
@@ -123,8 +137,22 @@ class TypedForm:
         return self.raw(name) in ("on", "true", "1", "yes")
 
     def version(self) -> int | None:
+        """Return the version of the row that the form was filled in from.
+
+        0 where there was no row then: one that is there now was made meanwhile. None for a form that carries none.
+
+        Raises
+        ------
+        FieldErrors
+            If it is no version at all.
+        """
+        if "version" not in self.values:
+            return None
         text = self.raw("version")
-        return int(text) if text.isdigit() and len(text) < 10 else None
+        found = whole_in(text) if text else 0
+        if found is None:
+            raise FieldErrors({"form": "The page this was filled in on is broken. Load it again."})
+        return found
 
     def done(self, *checks: Callable[[], None]) -> None:
         """Raise every fault found, together with those that `checks` find in what was read.

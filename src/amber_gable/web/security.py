@@ -3,11 +3,15 @@
 Written as plain ASGI: it runs on every request.
 """
 
+import math
+import time
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from amber_gable.services.addresses import own_addresses, own_names
 
 CONTENT_SECURITY_POLICY = "; ".join(
     (
@@ -28,6 +32,7 @@ _HEADERS = {
     "referrer-policy": "same-origin",
     "cross-origin-opener-policy": "same-origin",
 }
+_LOOK_AGAIN_S = 30.0
 _SAFE = ("GET", "HEAD", "OPTIONS")
 # It changes nothing, so anyone may ask (reckonings.md).
 _OPEN_PREFIX = "/api/reckon/"
@@ -46,9 +51,41 @@ def is_foreign(headers: Headers) -> bool:
     return origin is not None and urlsplit(origin).netloc != headers.get("host")
 
 
+class Hosts:
+    """The names by which the application may be called.
+
+    Any other name, which a stranger's site may let point here to read and write as if from this page, is refused.
+
+    Parameters
+    ----------
+    more : str
+        Names beside the machine's own, with commas between; "*" lets any pass.
+    """
+
+    def __init__(self, more: str = "") -> None:
+        self.extra = {name.strip().lower() for name in more.split(",") if name.strip()}
+        self._own: set[str] = set()
+        self._looked_at_s = -math.inf
+
+    def allow(self, host: str) -> bool:
+        """Return whether a request may call the application by a Host header."""
+        if "*" in self.extra:
+            return True
+        try:
+            name = (urlsplit(f"//{host}").hostname or "").rstrip(".").lower()
+        except ValueError:
+            return False
+        if name in self.extra:
+            return True
+        # The network may have given the machine another address since.
+        if name not in self._own and time.monotonic() - self._looked_at_s > _LOOK_AGAIN_S:
+            self._own, self._looked_at_s = {*own_names(), *own_addresses()}, time.monotonic()
+        return name in self._own
+
+
 class SecurityMiddleware:
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    def __init__(self, app: ASGIApp, hosts: Hosts) -> None:
+        self.app, self.hosts = app, hosts
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -65,8 +102,15 @@ class SecurityMiddleware:
                     headers.setdefault("cache-control", "no-store")
             await send(message)
 
+        headers = Headers(scope=scope)
+        if not self.hosts.allow(headers.get("host", "")):
+            refusal = PlainTextResponse(
+                "This address is not one of this machine's. If it is yours, name it in AMBER_GABLE_HOSTS and start again.", 421
+            )
+            await refusal(scope, receive, with_headers)
+            return
         changes = scope["method"] not in _SAFE and not scope["path"].startswith(_OPEN_PREFIX)
-        if changes and is_foreign(Headers(scope=scope)):
+        if changes and is_foreign(headers):
             refusal = PlainTextResponse("This change was asked for by another site and was refused.", 403)
             await refusal(scope, receive, with_headers)
             return

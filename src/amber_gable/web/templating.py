@@ -24,6 +24,7 @@ from amber_gable.services.context import Context
 from amber_gable.services.progress import stages_done
 from amber_gable.services.survey.gates import gates_of
 from amber_gable.store.models import Job
+from amber_gable.web.formroute import with_keys
 
 HERE = Path(__file__).parent
 STATIC = HERE / "static"
@@ -163,4 +164,5 @@ def page(request: Request, context: Context, template: str, status_code: int = 2
         "is_demo": context.settings.demo and context.clock.is_set,
         "theme": "glare" if request.cookies.get("theme") == "glare" else "linen",
     }
-    return templates.TemplateResponse(request, template, shared | values, status_code=status_code)
+    html = templates.get_template(template).render({"request": request, **shared, **values})
+    return HTMLResponse(with_keys(html), status_code)

@@ -98,7 +98,7 @@ def update_finding(context: Context, job_id: str, finding_id: str, facts: Findin
         return row.elevation_id
 
 
-def acknowledge(context: Context, job_id: str, finding_id: str, owner: str) -> str | None:
+def acknowledge(context: Context, job_id: str, finding_id: str, owner: str, version: int | None = None) -> str | None:
     """Record that the owner acknowledges damage that was there before; return the id of its elevation.
 
     Raises
@@ -114,7 +114,7 @@ def acknowledge(context: Context, job_id: str, finding_id: str, owner: str) -> s
         if not name:
             raise FieldErrors({"acknowledged_by": "Write the name of the owner who was shown it."})
         change.label = f"{name} acknowledges finding {row.number}"
-        change.update(row, {"acknowledged_by": name, "acknowledged_at": change.at})
+        change.update(row, {"acknowledged_by": name, "acknowledged_at": change.at}, version)
         return row.elevation_id
 
 

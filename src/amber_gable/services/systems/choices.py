@@ -107,7 +107,7 @@ def decided(context: Context, job_id: str, part: str) -> SystemChoice | None:
         return next((c for c in queries.system_choices(session, job_id) if c.part == part), None)
 
 
-def want(context: Context, job_id: str, part: str, wish: Wish) -> None:
+def want(context: Context, job_id: str, part: str, wish: Wish, version: int | None = None) -> None:
     """Say what the owner wants on a part, what is known of its new colour and of what is on it.
 
     Raises
@@ -117,7 +117,9 @@ def want(context: Context, job_id: str, part: str, wish: Wish) -> None:
     wish.check(context.knowledge)
     job, spec = _spec(context, job_id, part)
     with changing(context, f"wanted on {spec.part.name}", job_id) as change:
-        change.update(choice_of(change, job, part), asdict(wish))
+        known = next((c for c in queries.system_choices(change.session, job.id) if c.part == part), None)
+        # A row that is made here has nothing to disagree with.
+        change.update(known or choice_of(change, job, part), asdict(wish), version if known else None)
 
 
 def edit(context: Context, job_id: str, part: str, made: Edit) -> None:

@@ -46,7 +46,7 @@ def add(context: Context, job: Job, facts: SampleFacts, parts: dict[str, str], t
         return row.id
 
 
-def sign(context: Context, job: Job, sample_id: str, result: str, signed_by: str) -> None:
+def sign(context: Context, job: Job, sample_id: str, result: str, signed_by: str, version: int | None = None) -> None:
     """Write down how a sample came out, and who says so.
 
     Raises
@@ -58,7 +58,7 @@ def sign(context: Context, job: Job, sample_id: str, result: str, signed_by: str
         row = change.find(Sample, sample_id, "sample")
         check_result(row.kind, row.due_on, result, signed_by, today_of(context, job))
         change.label = f"{signed_by.strip()}: {result}, {row.part_name}"
-        change.update(row, {"result": result, "signed_by": signed_by.strip(), "signed_at": change.at})
+        change.update(row, {"result": result, "signed_by": signed_by.strip(), "signed_at": change.at}, version)
 
 
 def remove(context: Context, job_id: str, sample_id: str) -> None:

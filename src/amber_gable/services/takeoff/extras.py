@@ -93,13 +93,15 @@ def add(context: Context, job_id: str, facts: ExtraFacts) -> None:
         )  # fmt: skip
 
 
-def sign(context: Context, job_id: str, extra_id: str, name: str) -> None:
+def sign(context: Context, job_id: str, extra_id: str, name: str, version: int | None = None) -> None:
     """Keep who signed for an extra.
 
     Raises
     ------
     FieldErrors
         If nobody is named.
+    ConflictError
+        If it was changed since `version`.
     PlanError
         If it is signed already.
     """
@@ -107,9 +109,9 @@ def sign(context: Context, job_id: str, extra_id: str, name: str) -> None:
         raise FieldErrors({"signed_by": "Who signed? Write the owner's name."})
     with changing(context, "an extra is signed", job_id) as change:
         row = change.find(Extra, extra_id, "extra")
-        if row.job_id != job_id or row.signed_by:
+        if row.signed_by:
             raise PlanError("This extra is signed already.")
-        change.update(row, {"signed_by": name.strip(), "signed_at": change.at})
+        change.update(row, {"signed_by": name.strip(), "signed_at": change.at}, version)
 
 
 def remove(context: Context, job_id: str, extra_id: str) -> None:
@@ -121,6 +123,6 @@ def remove(context: Context, job_id: str, extra_id: str) -> None:
     """
     with changing(context, "take the extra back", job_id) as change:
         row = change.find(Extra, extra_id, "extra")
-        if row.job_id != job_id or row.signed_by:
+        if row.signed_by:
             raise PlanError("What was signed stays.")
         change.delete(row)

@@ -5,8 +5,9 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import JSONResponse
 
 from amber_gable.services.reckonings import MAX_BODY_BYTES, REGISTRY, find, parse_body, reckon
+from amber_gable.web.formroute import FormRoute
 
-router = APIRouter(prefix="/api")
+router = APIRouter(route_class=FormRoute, prefix="/api")
 
 
 async def _body(request: Request) -> bytes:

@@ -13,13 +13,14 @@ from amber_gable.services.systems.silica import all_gates
 from amber_gable.store import queries
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
 from amber_gable.web.views.hours import sun_plan_of
 from amber_gable.web.views.surveyed import panel
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
 @router.get("/survey/around", name="around")

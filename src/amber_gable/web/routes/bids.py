@@ -6,11 +6,12 @@ from fastapi.responses import HTMLResponse, Response
 from amber_gable.services.takeoff import bids
 from amber_gable.services.takeoff.bids import BidFacts
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
 
-router = APIRouter()
+router = APIRouter(route_class=FormRoute)
 
 
 @router.get("/bids", name="bids")

@@ -14,6 +14,7 @@ from amber_gable.services.survey import blocks, quick
 from amber_gable.store.models import Elevation, Job
 from amber_gable.units import QuantityError, parse
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.routes.jobs import DIRECTIONS, sent
 from amber_gable.web.templating import page
@@ -21,7 +22,7 @@ from amber_gable.web.views import blockform
 from amber_gable.web.views.hours import sun_plan_of
 from amber_gable.web.views.house import survey_band
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
 def _values(request: Request, context: Context, job: Job, kind: str) -> dict[str, Any]:

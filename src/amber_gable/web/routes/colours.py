@@ -13,13 +13,14 @@ from amber_gable.services.systems.specs import specs_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.routes.systems import stage_values
 from amber_gable.web.templating import page
 from amber_gable.web.views.colours import worn_band
 
-router = APIRouter(prefix="/jobs/{job_id}/systems")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}/systems")
 
 
 def _colours(context: Context, job: Job) -> list[ZoneColour]:
@@ -106,7 +107,7 @@ def add_sample(request: Request, context: Ctx, job: TheJob, form: Typed) -> Resp
 
 @router.post("/samples/{sample_id}/result", name="sign_sample")
 def sign_sample(request: Request, context: Ctx, job: TheJob, sample_id: str, form: Typed) -> Response:
-    samples.sign(context, job, sample_id, form.raw("result"), form.text("signed_by"))
+    samples.sign(context, job, sample_id, form.raw("result"), form.text("signed_by"), form.version())
     return sent(request.url_for("samples", job_id=job.id))
 
 

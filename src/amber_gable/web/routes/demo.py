@@ -5,9 +5,10 @@ from fastapi.responses import Response
 
 from amber_gable.services.context import step_clock
 from amber_gable.web.deps import Ctx
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed
 
-router = APIRouter()
+router = APIRouter(route_class=FormRoute)
 
 
 @router.post("/demo/clock", name="step_clock")

@@ -12,11 +12,12 @@ from amber_gable.services.survey import findings, photos, site_tests
 from amber_gable.services.survey.findings import FindingFacts
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
 from amber_gable.web.views.surveyed import panel, panel_values
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
 def _facts(form: TypedForm, job: Job) -> FindingFacts:
@@ -73,7 +74,7 @@ async def add_photo(request: Request, context: Ctx, job: TheJob, finding_id: str
 
 @router.post("/findings/{finding_id}/acknowledged", name="acknowledge")
 def acknowledge(request: Request, context: Ctx, job_id: str, finding_id: str, form: Typed) -> HTMLResponse:
-    at = findings.acknowledge(context, job_id, finding_id, form.text("acknowledged_by"))
+    at = findings.acknowledge(context, job_id, finding_id, form.text("acknowledged_by"), form.version())
     return panel(request, context, job_id, at or "", "survey/_found.html")
 
 

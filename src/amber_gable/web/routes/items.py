@@ -9,11 +9,12 @@ from amber_gable.services import changes
 from amber_gable.services.survey import items
 from amber_gable.services.survey.items import ItemFacts
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
 @router.get("/survey/items", name="items")

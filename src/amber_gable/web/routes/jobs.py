@@ -11,11 +11,12 @@ from amber_gable.core.geometry import Block, check_azimuth, check_block
 from amber_gable.services import changes, jobs
 from amber_gable.services.jobs import JobFacts
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
 from amber_gable.web.views.blockform import RIDGE_WORDS, ROOF_WORDS, fields_of, read_block
 
-router = APIRouter()
+router = APIRouter(route_class=FormRoute)
 
 DIRECTIONS = (("0", "North"), ("45", "North-east"), ("90", "East"), ("135", "South-east"), ("180", "South"), ("225", "South-west"),
               ("270", "West"), ("315", "North-west"))  # fmt: skip

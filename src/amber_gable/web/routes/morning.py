@@ -15,12 +15,13 @@ from amber_gable.services.context import Context
 from amber_gable.services.morning import JobMorning
 from amber_gable.services.schedules import Visit
 from amber_gable.web.deps import Ctx
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.sentences import Sentence, next_step, visit_line
 from amber_gable.web.templating import page, zone_of
 from amber_gable.web.views.hours import MORNING_H, Hours, Row, hours_of
 from amber_gable.web.views.house import thumbnail
 
-router = APIRouter()
+router = APIRouter(route_class=FormRoute)
 # Ribbons on the page, shared out among the jobs.
 _ROWS = 14
 _FEWEST_ROWS = 3

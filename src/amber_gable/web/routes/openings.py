@@ -7,11 +7,12 @@ from amber_gable.services.context import Context
 from amber_gable.services.survey import openings
 from amber_gable.services.survey.openings import OpeningFacts
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
 from amber_gable.web.views.surveyed import panel, panel_values
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
 def opening_facts(form: TypedForm, context: Context, system: str) -> OpeningFacts:

@@ -9,12 +9,13 @@ from amber_gable.exchange.takeoff_csv import takeoff_csv
 from amber_gable.exchange.workbook import workbook
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.routes.surveyfiles import named
 from amber_gable.web.routes.takeoff import stage_values
 from amber_gable.web.templating import STATIC, page, templates
 from amber_gable.web.views.papers import PAPERS, bill_of, change_values
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 

@@ -3,10 +3,12 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
+from amber_gable.services.jobs import contractor
 from amber_gable.services.takeoff import alternatives, extras, revisions
 from amber_gable.services.takeoff.extras import ExtraFacts
 from amber_gable.services.takeoff.prices import change_prices, own_figures
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.routes.takeoff import stage_values
@@ -14,7 +16,7 @@ from amber_gable.web.templating import page, writer
 from amber_gable.web.views import price as said
 from amber_gable.web.views.rates import groups_of, read_rates
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
 @router.get("/price", name="price")
@@ -70,7 +72,7 @@ def add_extra(request: Request, context: Ctx, job: TheJob, form: Typed) -> Respo
 
 @router.post("/price/extras/{extra_id}/sign", name="sign_extra")
 def sign_extra(request: Request, context: Ctx, job_id: str, extra_id: str, form: Typed) -> Response:
-    extras.sign(context, job_id, extra_id, form.text("signed_by"))
+    extras.sign(context, job_id, extra_id, form.text("signed_by"), form.version())
     return sent(f"{request.url_for('price_changes', job_id=job_id)}#extras")
 
 
@@ -83,10 +85,17 @@ def remove_extra(request: Request, context: Ctx, job_id: str, extra_id: str) -> 
 @router.get("/rates", name="rates")
 def rates_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
     groups = groups_of(own_figures(context), job.units, context.knowledge.money)  # type: ignore[arg-type]
-    return page(request, context, "price/rates.html", groups=groups, **stage_values(context, job, "rates"))
+    return page(
+        request,
+        context,
+        "price/rates.html",
+        groups=groups,
+        owner_version=contractor(context).version,
+        **stage_values(context, job, "rates"),
+    )
 
 
 @router.post("/rates", name="change_rates")
 def change_rates(request: Request, context: Ctx, job: TheJob, form: Typed) -> Response:
-    change_prices(context, read_rates(form, own_figures(context), job.units), job.id)  # type: ignore[arg-type]
+    change_prices(context, read_rates(form, own_figures(context), job.units), job.id, form.version())  # type: ignore[arg-type]
     return sent(request.url_for("rates", job_id=job.id))

@@ -13,13 +13,14 @@ from amber_gable.services.outlook import Outlook, day_start
 from amber_gable.services.schedules import SavedSchedule
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import clock_time, page, zone_of
 from amber_gable.web.views.hours import DAYS, Hours, hours_of
 from amber_gable.web.views.house import schedule_band
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 MOST_DAYS = 10
 
 

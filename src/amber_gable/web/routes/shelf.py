@@ -10,12 +10,13 @@ from amber_gable.exchange.shelf import write_csv, write_json
 from amber_gable.services import shelf
 from amber_gable.services.systems.specs import specs_of
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.routes.systems import stage_values
 from amber_gable.web.templating import page
 
-router = APIRouter()
+router = APIRouter(route_class=FormRoute)
 _FILES: dict[str, tuple[str, Kind | None]] = {
     "coatings.csv": ("text/csv; charset=utf-8", "coating"),
     "sundries.csv": ("text/csv; charset=utf-8", "sundry"),

@@ -11,12 +11,13 @@ from amber_gable.services.jobs import rules_of
 from amber_gable.services.stopline import JOINT_KINDS, Asked
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
 from amber_gable.web.views.stopline import drawing_of, words_of
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
 def _asked(job: Job, form: TypedForm) -> Asked:

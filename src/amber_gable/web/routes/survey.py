@@ -14,12 +14,13 @@ from amber_gable.services.survey import surfaces
 from amber_gable.services.survey.surfaces import SurfaceFacts
 from amber_gable.units import QuantityError, System, parse
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.routes.jobs import DIRECTIONS, Facts, sent
 from amber_gable.web.templating import page
 from amber_gable.web.views.surveyed import panel, panel_values
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
 @router.get("/survey", name="survey")

@@ -14,12 +14,13 @@ from amber_gable.services.survey.bundle import export
 from amber_gable.services.survey.bundle_in import read_in
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import STATIC, page, templates
 from amber_gable.web.views.printed import csv_rows, sheet_of, sheet_values
 
-router = APIRouter()
+router = APIRouter(route_class=FormRoute)
 _MOST_BYTES = 5_000_000
 
 

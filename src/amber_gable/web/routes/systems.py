@@ -23,12 +23,13 @@ from amber_gable.services.systems.specs import Spec, difference, schools_of, spe
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import STATIC, page, templates
 from amber_gable.web.views.systems import WEATHER_WORDS, about, grouped, own_preparation, stretches, systems_band, takes, uses, wait_words
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
 def stage_values(context: Context, job: Job, part: str) -> dict[str, Any]:
@@ -92,7 +93,7 @@ def want_on_part(request: Request, context: Ctx, job_id: str, part: str, form: T
     form.done()
     wish = Wish(form.raw("wanted"), form.flag("is_heat_reflective"), form.flag("is_vinyl_safe"), form.raw("old_hex") or None,
                 form.raw("coating"), year)  # fmt: skip
-    choices.want(context, job_id, part, wish)
+    choices.want(context, job_id, part, wish, form.version())
     return _back(request, job_id, part)
 
 

@@ -18,13 +18,14 @@ from amber_gable.services.takeoff.spray import spray_plan
 from amber_gable.services.takeoff.stock import StockFacts
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
 from amber_gable.web.views import takeoff as words
 from amber_gable.web.views.house import ladder_band, takeoff_band
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
 def stage_values(context: Context, job: Job, part: str) -> dict[str, Any]:

@@ -8,13 +8,18 @@ from amber_gable.services.takeoff import truck
 from amber_gable.services.takeoff.job import TASKS
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.forms import Typed
+from amber_gable.web.formroute import FormRoute
+from amber_gable.web.forms import Typed, whole_in
 from amber_gable.web.routes.takeoff import stage_values
 from amber_gable.web.templating import page, zone_of
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 # From then on the list asks what comes home.
 _HOMEWARD_H = 14
+
+
+def _tasks(numbers: list[str]) -> list[str]:
+    return [TASKS[i] for text in numbers if (i := whole_in(text)) is not None and i < len(TASKS)]
 
 
 def _is_homeward(context: Context, job: Job, asked: str | None) -> bool:
@@ -23,7 +28,7 @@ def _is_homeward(context: Context, job: Job, asked: str | None) -> bool:
 
 @router.get("/truck", name="truck")
 def truck_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    tasks = [TASKS[int(i)] for i in request.query_params.getlist("work") if i.isdigit() and int(i) < len(TASKS)]
+    tasks = _tasks(request.query_params.getlist("work"))
     homeward = _is_homeward(context, job, request.query_params.get("way"))
     found = truck.truck_list(context, job, tasks)
     return page(request, context, "takeoff/truck.html", truck=found, homeward=homeward, tasks=TASKS, **stage_values(context, job, "truck"))
@@ -38,6 +43,6 @@ def mark_truck(request: Request, context: Ctx, job: TheJob, state: str, form: Ty
         truck.fetched(context, job, key)
     else:
         truck.mark(context, job, key, state)
-    tasks = [TASKS[int(i)] for i in form.raw("work").split() if i.isdigit() and int(i) < len(TASKS)]
+    tasks = _tasks(form.raw("work").split())
     found = truck.truck_list(context, job, tasks)
     return page(request, context, "takeoff/_truck.html", job=job, truck=found, homeward=form.raw("way") == "home", tasks=TASKS)

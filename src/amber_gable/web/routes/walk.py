@@ -8,12 +8,13 @@ from amber_gable.core.walk import questions_at
 from amber_gable.services import jobs
 from amber_gable.services.survey import quick, walk
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import DIRECTIONS, facts_in, known_zones, sent
 from amber_gable.web.templating import page
 from amber_gable.web.views.house import station_drawing
 
-router = APIRouter()
+router = APIRouter(route_class=FormRoute)
 
 
 @router.get("/jobs/{job_id}/survey/walk", name="walk")

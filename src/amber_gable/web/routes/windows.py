@@ -13,13 +13,14 @@ from amber_gable.services import found, outlook, weatherfiles
 from amber_gable.services.compare import compare, ways_of
 from amber_gable.services.windowcard import chance_at, chances_of
 from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
 from amber_gable.web.views import windowpage
 from amber_gable.web.views.windowsheet import sheet_svg
 
-router = APIRouter(prefix="/jobs/{job_id}")
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 Days = Annotated[Literal["2", "5", "10"], Query()]
 Order = Annotated[Literal["round", "next"], Query()]
 At = Annotated[float, Query(ge=0, le=4e9)]

@@ -105,9 +105,7 @@ def read_block(form: TypedForm, kind: str, system: str, key: str = "", name: str
         values["deep_m"] = 1.0
     if kind != "house":
         values["parent"] = form.raw("parent")
-        values["side"] = (
-            int(form.choice("side", [s for s, _ in SIDE_WORDS], "Choose the side it stands against.") or 0) if values["parent"] else 0
-        )
+        values["side"] = form.whole("side", 0, len(SIDE_WORDS) - 1, "Choose the side it stands against.") if values["parent"] else 0
         values["from_left_m"] = form.quantity("from_left_m", "length", system) if form.raw("from_left_m") else 0.0  # type: ignore[arg-type]
     ridge = form.choice("ridge_runs", [r for r, _ in RIDGE_WORDS], "Say which way the ridge runs.") if has_roof_choice(kind) else "along"
     return Block(key=key, name=name or dict(KIND_WORDS).get(kind, "House"), kind=kind, roof=roof, ridge_runs=ridge, **values)  # type: ignore[arg-type]

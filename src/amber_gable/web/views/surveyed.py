@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from typing import Any
+from urllib.parse import parse_qsl, urlsplit
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse
@@ -129,4 +130,11 @@ def totals(job: Job, areas: dict[str, float], context: Context) -> Totals:
 def panel(request: Request, context: Context, job_id: str, at: str, template: str, **more: Any) -> HTMLResponse:
     """Return a fragment of the survey after a change, everything read anew."""
     job = jobs.whole(context, job_id)
-    return page(request, context, template, oob=True, **panel_values(context, job, at), **more)
+    return page(request, context, template, oob=True, **panel_values(context, job, _shown(request, job, at)), **more)
+
+
+def _shown(request: Request, job: Job, at: str) -> str:
+    """Return the surface that the page shows which asks, where it is still on the elevation at hand; else `at`."""
+    asked = dict(parse_qsl(urlsplit(request.headers.get("hx-current-url", "")).query)).get("at", "")
+    elevation, _ = chosen(job, at)
+    return asked if any(s.id == asked for s in elevation.surfaces) else at

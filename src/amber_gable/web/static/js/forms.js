@@ -42,7 +42,7 @@
   // offered again after the page was left or the connection lost. Files cannot be kept.
   const key = (form) => `keep:${form.dataset.keep}`;
   const keep = (form) => {
-    const typed = [...new FormData(form)].filter(([name, value]) => typeof value === "string" && name !== "version");
+    const typed = [...new FormData(form)].filter(([name, value]) => typeof value === "string" && !["version", "form_key"].includes(name));
     try { localStorage.setItem(key(form), JSON.stringify({ at: Date.now(), typed })); } catch { /* a full device keeps nothing */ }
   };
   const forget = (form) => localStorage.removeItem(key(form));
@@ -87,6 +87,43 @@
     }
   };
 
+  // Each form carries a key, and so does each button that sends: sent twice, it is taken once. What was
+  // taken gets a new key for the next time.
+  const freshKey = () => [...crypto.getRandomValues(new Uint8Array(12))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+  document.addEventListener("htmx:configRequest", (event) => {
+    if (event.detail.verb !== "post" || "form_key" in event.detail.parameters) return;
+    const element = event.detail.elt;
+    element.dataset.formKey ??= freshKey();
+    event.detail.parameters.form_key = element.dataset.formKey;
+  });
+  const renewKey = (element) => {
+    delete element.dataset.formKey;
+    const field = element.closest("form")?.elements.namedItem("form_key");
+    if (field) field.value = freshKey();
+  };
+
+  // Where two people changed one form, either value can be put into its field.
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest?.("[data-conflict-take]");
+    if (!button) return;
+    const message = button.closest(".field-error");
+    const input = inputOf(message);
+    const value = button.dataset.conflictTake;
+    if (input?.type === "checkbox") input.checked = value === "yes";
+    else if (input) input.value = value;
+    message.textContent = "";
+    input?.removeAttribute("aria-invalid");
+    input?.focus();
+  });
+
+  // A list of choices that is sent anew keeps what is chosen in it, where that is still offered.
+  document.addEventListener("htmx:oobBeforeSwap", (event) => {
+    const list = event.detail.target;
+    const next = event.detail.fragment?.querySelector?.("select") ?? event.detail.fragment;
+    if (list?.tagName !== "SELECT" || next?.tagName !== "SELECT") return;
+    if ([...next.options].some((option) => option.value === list.value)) next.value = list.value;
+  });
+
   document.addEventListener("htmx:beforeRequest", (event) => {
     const form = event.target.closest?.("form");
     if (form) clear(form);
@@ -94,6 +131,7 @@
   document.addEventListener("htmx:afterRequest", (event) => {
     const form = event.target.closest?.("form");
     const status = event.detail.xhr?.status;
+    if (status >= 200 && status < 300 && event.detail.requestConfig?.verb === "post") renewKey(event.target);
     if (form && status === 422) mark(form);
     // htmx takes a swapped 422 for a success; only a real one may empty fields.
     if (form && status >= 200 && status < 300) {

@@ -1,0 +1,115 @@
+"""Routes that forms are sent to: a form that is sent twice is taken once.
+
+Every form of a page carries a key (see `with_keys`); the first time, its change and its key are written
+together; the second time, what was answered then is answered again.
+Not here: where keys are kept (services.sentforms).
+"""
+
+import asyncio
+import re
+import secrets
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
+from typing import Any
+
+from fastapi import Request, Response
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import JSONResponse
+from fastapi.routing import APIRoute
+
+from amber_gable.services import sentforms
+from amber_gable.services.sentforms import AlreadySentError, Sending
+from amber_gable.web.deps import context_of
+
+KEY = "form_key"
+HEADER = "idempotency-key"
+_KEY_SHAPE = re.compile(r"[A-Za-z0-9_-]{8,64}")
+_SENT_FORM = re.compile(r"<form\b[^>]*\bhx-post=[^>]*>")
+_FORM_TYPES = ("application/x-www-form-urlencoded", "multipart/form-data")
+# A longer answer is not kept: the page is loaded anew instead.
+_MOST_KEPT = 4000
+_KEPT_HEADERS = ("content-type", "hx-redirect", "hx-refresh", "hx-trigger", "hx-reswap", "location")
+_MAKE_JOBS = ("/jobs", "/quick", "/jobs/import")
+
+
+def with_keys(html: str) -> str:
+    """Return a page in which every form that is sent has a key of its own."""
+    return _SENT_FORM.sub(lambda form: f'{form[0]}<input type="hidden" name="{KEY}" value="{secrets.token_urlsafe(12)}">', html)
+
+
+class FormRoute(APIRoute):
+    """A route that takes each form once."""
+
+    def get_route_handler(self) -> Callable[[Request], Awaitable[Response]]:  # type: ignore[override]
+        handler = super().get_route_handler()
+        if "POST" not in (self.methods or ()):
+            return handler
+
+        async def once(request: Request) -> Response:
+            form = await _sending(request)
+            if form is None:
+                return await handler(request)
+            context = context_of(request)
+            async with _one_at_a_time(request, form.key):
+                before = await run_in_threadpool(sentforms.taken, context, form)
+                if before is None:
+                    try:
+                        with sentforms.sending(form):
+                            answer = await handler(request)
+                    except AlreadySentError:
+                        before = await run_in_threadpool(sentforms.taken, context, form)
+                    else:
+                        if form.is_kept:
+                            await run_in_threadpool(sentforms.answered, context, form, _kept(answer))
+                        return answer
+                return _again(request, before or {})
+
+        return once
+
+
+async def _sending(request: Request) -> Sending | None:
+    """Return the form that a request brings; None where it carries no key."""
+    key: Any = request.headers.get(HEADER)
+    if request.headers.get("content-type", "").split(";")[0].strip().lower() in _FORM_TYPES:
+        form = await request.form()
+        # For the message where two people changed the same: what was typed.
+        request.state.form = form
+        key = key or form.get(KEY)
+    return Sending(key, request.url.path) if isinstance(key, str) and _KEY_SHAPE.fullmatch(key) else None
+
+
+@asynccontextmanager
+async def _one_at_a_time(request: Request, key: str) -> AsyncIterator[None]:
+    """Let one request at a time through for a key: the second of two quick clicks waits for the first."""
+    waiting: dict[str, tuple[asyncio.Lock, int]] = request.app.state.__dict__.setdefault("sending", {})
+    lock, count = waiting.get(key, (asyncio.Lock(), 0))
+    waiting[key] = lock, count + 1
+    try:
+        async with lock:
+            yield
+    finally:
+        lock, count = waiting[key]
+        if count == 1:
+            del waiting[key]
+        else:
+            waiting[key] = lock, count - 1
+
+
+def _kept(answer: Response) -> dict[str, Any]:
+    headers = {name: answer.headers[name] for name in _KEPT_HEADERS if name in answer.headers}
+    body = bytes(getattr(answer, "body", b""))
+    if len(body) > _MOST_KEPT:
+        return {"status": 200, "headers": {"hx-refresh": "true"}, "body": ""}
+    return {"status": answer.status_code, "headers": headers, "body": body.decode("utf-8", "replace")}
+
+
+def _again(request: Request, before: dict[str, Any]) -> Response:
+    if "headers" in before:
+        return Response(before["body"], before["status"], before["headers"])
+    # The answer was lost on its way, the change was not.
+    job_id = before.get("job_id")
+    if request.url.path.startswith("/api/"):
+        return JSONResponse({"job_id": job_id}, 200)
+    if request.url.path in _MAKE_JOBS and job_id:
+        return Response(status_code=200, headers={"HX-Redirect": str(request.url_for("survey", job_id=job_id))})
+    return Response(status_code=200, headers={"HX-Refresh": "true"})
