@@ -1,4 +1,4 @@
-"""The command line: `amber-gable serve | demo | weather | reckon`.
+"""The command line: `amber-gable serve | demo | weather | reckon | backup | restore | verify`.
 
 Imports are made inside the commands: `weather` must be up in a moment and needs nothing of the
 application, and `reckon` nothing of the web.
@@ -6,6 +6,8 @@ application, and `reckon` nothing of the web.
 
 import json
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Annotated
 
@@ -29,13 +31,29 @@ def serve(
     from amber_gable.web.app import create_app
 
     settings = Settings()
+    # Whoever says where to listen says by which name it is called.
+    settings = settings.model_copy(update={"hosts": f"{settings.hosts},{host}"})
     certificate, key = None, None
+    with _plain_faults():
+        application = create_app(settings)
     if tls:
         from amber_gable.services.certificates import local_certificate
 
         certificate, key = (str(path) for path in local_certificate(settings.data_dir / "tls"))
     typer.echo(f"Amber Gable on {'https' if tls else 'http'}://{host}:{port}")
-    uvicorn.run(create_app(settings), host=host, port=port, log_level="warning", ssl_certfile=certificate, ssl_keyfile=key)
+    uvicorn.run(application, host=host, port=port, log_level="warning", ssl_certfile=certificate, ssl_keyfile=key)
+
+
+@contextmanager
+def _plain_faults() -> Iterator[None]:
+    """End with the message alone where something can be put right."""
+    from amber_gable.errors import PlanError
+
+    try:
+        yield
+    except PlanError as fault:
+        typer.echo(str(fault), err=True)
+        raise typer.Exit(2) from fault
 
 
 @app.command()
@@ -79,6 +97,39 @@ def reckon(name: Annotated[str, typer.Argument(help="Which reckoning, for instan
         typer.echo(json.dumps({"error": str(fault), "field": fault.field}, ensure_ascii=False), err=True)
         raise typer.Exit(2) from fault
     typer.echo(json.dumps(answer.model_dump(by_alias=True), ensure_ascii=False))
+
+
+@app.command()
+def backup(folder: Annotated[Path, typer.Argument(help="Where to make it; each back-up is a folder of its own in there.")]) -> None:
+    """Back up the database and the photographs, also while the application serves."""
+    from amber_gable.services import backup as backups
+    from amber_gable.settings import Settings
+
+    with _plain_faults():
+        made = backups.make(Settings(), folder)
+    typer.echo(f"{made.folder}: {made.photographs} photographs, {made.size_bytes / 1e6:.1f} MB")
+
+
+@app.command()
+def verify(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder of them: then the newest.")]) -> None:
+    """Check that a back-up is whole and can be restored by this version."""
+    from amber_gable.services import backup as backups
+
+    with _plain_faults():
+        made = backups.verify(backups.newest(folder))
+    typer.echo(f"{made.folder} is whole: made {made.made_at:%Y-%m-%d %H:%M} UTC, {made.photographs} photographs")
+
+
+@app.command()
+def restore(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder of them: then the newest.")]) -> None:
+    """Put a back-up into the empty data folder that AMBER_GABLE_DATA_DIR names."""
+    from amber_gable.services import backup as backups
+    from amber_gable.settings import Settings
+
+    settings = Settings()
+    with _plain_faults():
+        made = backups.restore(backups.newest(folder), settings)
+    typer.echo(f"{made.folder} was put back into {settings.data_dir}")
 
 
 if __name__ == "__main__":

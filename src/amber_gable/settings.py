@@ -40,5 +40,12 @@ class Settings(BaseSettings):
         return self.database_url or f"sqlite:///{(self.data_dir / 'amber-gable.sqlite3').absolute()}"
 
     @property
+    def backups_in(self) -> Path | None:
+        """Where back-ups are made by themselves; None for nowhere."""
+        if self.backup_dir == "-":
+            return None
+        return Path(self.backup_dir) if self.backup_dir else self.data_dir / "backups"
+
+    @property
     def starts_at(self) -> datetime | None:
         return self.now

@@ -125,14 +125,16 @@ def test_extras_are_priced_flagged_and_stay_once_signed(opened, job):
 
 def test_bids_come_in_the_order_of_their_follow_up(opened):
     found = bids.standings(opened)
-    assert [(s.job.name, s.state, s.days_left) for s in found] == [
+    assert [(s.head.name, s.state, s.days_left) for s in found] == [
         ("Slipway Boathouse", "sent", -1), ("Quarry Lane 9", "visited", 0), ("Orchard Deck", "enquiry", 3),
         ("Tollkeeper's House", "won", None),
     ]  # fmt: skip
-    assert bids.won_share(found) == (1, 1)
+    page = bids.page_of(opened)
+    assert (page.won, page.closed, page.open, page.due) == (1, 1, 3, 2)
     # Only what was paced and never sent is a range.
     paced = quick_job(opened)
-    assert [s.job.id for s in bids.standings(opened) if s.low < s.likely < s.high] == [paced.id]
+    ranges = {s.head.id: bids.figure_of(opened, s.head) for s in bids.standings(opened)}
+    assert [job_id for job_id, f in ranges.items() if f.low < f.likely < f.high] == [paced.id]
     bids.move(opened, paced, BidFacts("sent"))
     assert all(s.low == s.likely == s.high for s in bids.standings(opened))
     boathouse = found[0].job

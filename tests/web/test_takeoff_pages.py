@@ -181,7 +181,7 @@ def test_extras_bids_and_truck_over_http(client, opened, job):
     assert "Odile Tansy" in plain(client.get(f"/jobs/{job.id}/price/changes"))
     assert "the-form-reason" in errors(send(client, f"/jobs/{job.id}/bid", {"state": "lost"}))
     send(client, f"/jobs/{job.id}/bid", {"state": "lost", "reason": "No date that suited"})
-    assert "No date that suited" in plain(client.get("/bids"))
+    assert "No date that suited" in plain(client.get("/bids?state=lost"))
     listed = send(client, f"/jobs/{job.id}/truck/on", {"key": "tool:pole", "work": "5", "way": "out"})
     assert 'aria-pressed="true"' in listed.text
     assert send(client, f"/jobs/{job.id}/truck/on", {"key": "tool:nothing"}).status_code == 422

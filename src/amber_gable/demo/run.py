@@ -70,6 +70,7 @@ def _run_application(host: str, port: int, data_dir: Path, weather_url: str) -> 
     import uvicorn
 
     from amber_gable.demo.seed import is_seeded, seed, seed_schedule
+    from amber_gable.services.datafolder import StartError
     from amber_gable.settings import Settings
     from amber_gable.web.app import create_app, open_context
 
@@ -79,8 +80,13 @@ def _run_application(host: str, port: int, data_dir: Path, weather_url: str) -> 
         weather_url=weather_url,
         now=datetime.fromisoformat(os.environ.get("AMBER_GABLE_NOW", STARTS_AT)),
         demo=True,
+        hosts=host,
     )
-    context = open_context(settings)
+    try:
+        context = open_context(settings)
+    except StartError as fault:
+        print(fault, file=sys.stderr)
+        raise SystemExit(2) from fault
     if not is_seeded(context):
         print("Writing the demonstration's data ...", flush=True)
         job_id = seed(context)

@@ -55,7 +55,10 @@ class Context:
 
     def calculated(self, function: Callable[..., _T], *arguments: Any) -> _T:
         """Return `function(*arguments)`, in the calculator where it is free: for what takes long and is a function of values."""
-        return function(*arguments) if self.calculator is None else self.calculator.run(function, *arguments)
+        if self.calculator is None:
+            return function(*arguments)
+        # Nobody waits for the keeper: it can wait for the calculator.
+        return self.calculator.run(function, *arguments, waits=self.keeper is not None and self.keeper.is_me)
 
     @contextmanager
     def reading(self) -> Iterator[Session]:

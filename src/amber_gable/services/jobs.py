@@ -18,7 +18,15 @@ from amber_gable.services.survey.blocks import insert_block
 from amber_gable.services.survey.rebuild import rebuild
 from amber_gable.store import queries
 from amber_gable.store.models import Building, Contractor, Job
+from amber_gable.store.queries import JobHead
 from amber_gable.store.types import new_id
+
+# How far a job has come. Morning and schedules look at running jobs only.
+STATES: Mapping[str, str] = {
+    "enquiry": "Enquiry", "running": "Running", "resting": "Resting", "done": "Done", "archived": "Archived",
+}  # fmt: skip
+RUNNING = "running"
+PAGE_SIZE = 20
 
 
 @dataclass(frozen=True)
@@ -89,6 +97,81 @@ def list_jobs(context: Context) -> Sequence[Job]:
         return queries.jobs(session)
 
 
+@dataclass(frozen=True)
+class JobsPage:
+    """Some of the jobs, and how many there are.
+
+    Parameters
+    ----------
+    rows : sequence of Job
+        Without their buildings.
+    total : int
+        Of those that were asked for.
+    counts : mapping of str to int
+        Of each state, whatever was asked for.
+    page, pages : int
+        From 1.
+    """
+
+    rows: Sequence[Job]
+    total: int
+    counts: Mapping[str, int]
+    page: int
+    pages: int
+
+
+def page_of(context: Context, state: str = "", search: str = "", page: int = 1) -> JobsPage:
+    """Return one page of the jobs, the newest first.
+
+    Parameters
+    ----------
+    state : str
+        Of `STATES`; empty for all but the archived.
+    search : str
+        Part of a job's or an owner's name.
+    """
+    states = (state,) if state in STATES else tuple(s for s in STATES if s != "archived")
+    with context.reading() as session:
+        counts = queries.count_jobs(session)
+        total = queries.found_jobs(session, states, search)
+        pages = max(-(-total // PAGE_SIZE), 1)
+        page = min(max(page, 1), pages)
+        rows = queries.jobs_page(session, states, search, PAGE_SIZE * (page - 1), PAGE_SIZE)
+    return JobsPage(rows, total, {s: counts.get(s, 0) for s in STATES}, page, pages)
+
+
+def counts(context: Context) -> dict[str, int]:
+    """Return how many jobs there are of each state."""
+    with context.reading() as session:
+        return queries.count_jobs(session)
+
+
+def head(context: Context, job_id: str) -> JobHead:
+    """Return a job without its building.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    with context.reading() as session:
+        return require(queries.job_head(session, job_id), "job")
+
+
+def set_state(context: Context, job_id: str, state: str, version: int | None = None) -> None:
+    """Say how far a job has come: an archived one leaves the lists, and undo or this brings it back.
+
+    Raises
+    ------
+    FieldErrors, ConflictError
+    """
+    if state not in STATES:
+        raise FieldErrors({"state": "Choose from the list."})
+    with changing(context, f"{STATES[state].lower()}", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        change.label = f"{job.name}: {STATES[state].lower()}"
+        change.update(job, {"state": state}, version)
+
+
 def home_zone(context: Context) -> ZoneInfo | None:
     """Return the zone that pages without a job show the time in."""
     with context.reading() as session:
@@ -122,6 +205,8 @@ def create(
     job_id, building_id = new_id(), new_id()
     with changing(context, f"new job {facts.name}", job_id) as change:
         columns = asdict(facts) | {"crew": list(facts.crew), "rules": (rules or JobRules()).model_dump()}
+        # What was only drawn for a first price is an enquiry; who measures a house works on it.
+        columns["state"] = "enquiry" if is_quick else RUNNING
         change.add(Job(id=job_id, version=1, contractor_id=owner.id, created_at=context.clock.now(), **columns))
         building = Building(id=building_id, version=1, job_id=job_id, front_azimuth_deg=front_azimuth_deg % 360, is_quick=is_quick)
         change.add(building)

@@ -5,15 +5,18 @@ from datetime import datetime
 
 from amber_gable.core.advice import NextRun, best_next, dry_from, first_dry
 from amber_gable.core.gates import Gate
+from amber_gable.core.sun import Place
 from amber_gable.errors import PlanError
-from amber_gable.services import jobs, outlook, schedules
+from amber_gable.services import forecasts, jobs, outlook, schedules
 from amber_gable.services.context import Context
 from amber_gable.services.forecasts import ForecastStatus
 from amber_gable.services.outlook import Outlook
 from amber_gable.services.schedules import SavedSchedule, Visit
 from amber_gable.services.survey.gates import gates_of
 from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.store import queries
 from amber_gable.store.models import Job
+from amber_gable.store.queries import JobHead
 
 
 @dataclass(frozen=True)
@@ -92,6 +95,19 @@ def _dew(ahead: Outlook, called: dict[str, str], step: int) -> Dew | None:
     )
 
 
-def all_jobs(context: Context) -> list[JobMorning]:
-    """Return the morning of every job, oldest job first."""
-    return [job_morning(context, jobs.whole(context, job.id)) for job in jobs.list_jobs(context)]
+def running(context: Context) -> list[JobHead]:
+    """Return the jobs that are being worked on, the oldest first."""
+    with context.reading() as session:
+        return queries.running_jobs(session, jobs.RUNNING)
+
+
+def standing_of(context: Context, head: JobHead, *, asks: bool = True) -> ForecastStatus:
+    """Return how the forecast of a job's place stands; `asks` whether the weather service may be asked."""
+    place = Place(head.latitude_deg, head.longitude_deg, head.altitude_m)
+    return forecasts.refresh(context, place) if asks else forecasts.standing(context, place)
+
+
+def mark_of(context: Context, head: JobHead, status: ForecastStatus) -> tuple[object, ...]:
+    """Return what changes whenever anything may that is said of a job: its rows, the firm's, the forecast, the hour."""
+    hour = context.clock.now().replace(minute=0, second=0, microsecond=0)
+    return (head.id, head.revision, context.shelf_number, status.issue_id, status.observed_to, status.observed_count, status.fault, hour)

@@ -17,6 +17,11 @@ def current_revision(engine: Engine) -> str | None:
         return connection.execute(text("SELECT version_num FROM alembic_version")).scalar()
 
 
+def is_known(revision: str) -> bool:
+    """Return whether a revision is one that this version can bring up to date."""
+    return revision.isdigit() and int(revision) <= int(HEAD)
+
+
 def migrate(engine: Engine) -> bool:
     """Bring the database to the newest schema; return whether anything had to be done."""
     if current_revision(engine) == HEAD:

@@ -1,5 +1,6 @@
 """The application: routes, static files, handlers, and a warm start of what imports slowly."""
 
+import sys
 import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
@@ -10,12 +11,13 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.responses import Response
 
+from amber_gable.services.calculator import Calculator
 from amber_gable.services.clock import Clock
 from amber_gable.services.context import Context, resume_clock
+from amber_gable.services.datafolder import open_database
+from amber_gable.services.keeper import Keeper
 from amber_gable.services.weather_client import WeatherClient
 from amber_gable.settings import Settings
-from amber_gable.store.engine import open_engine
-from amber_gable.store.schema import migrate
 from amber_gable.web import faults
 from amber_gable.web.intake import IntakeMiddleware
 from amber_gable.web.routes import (
@@ -45,8 +47,13 @@ from amber_gable.web.routes import (
     walk,
     windows,
 )
+from amber_gable.web.routes import (
+    settings as settings_page,
+)
 from amber_gable.web.security import Hosts, SecurityMiddleware
 from amber_gable.web.templating import STATIC
+
+_SWITCH_S = 0.0005
 
 
 class CachedStaticFiles(StaticFiles):
@@ -59,9 +66,14 @@ class CachedStaticFiles(StaticFiles):
 
 
 def open_context(settings: Settings) -> Context:
-    """Return the context of one running application, its database brought up to date."""
-    engine = open_engine(settings.resolved_database_url)
-    migrate(engine)
+    """Return the context of one running application, its database brought up to date.
+
+    Raises
+    ------
+    StartError
+        If its data folder cannot be used as it is.
+    """
+    engine = open_database(settings)
     context = Context(settings, engine, Clock(settings.now), WeatherClient(settings.weather_url, settings.weather_timeout_s))
     resume_clock(context)
     context.lay_shelf()
@@ -93,6 +105,12 @@ def create_app(settings: Settings | None = None, context: Context | None = None)
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         threading.Thread(target=_warm, daemon=True, name="warm imports").start()
+        if the_context.settings.prepares:
+            # A thread that computes gives way to pages sooner than by default (5 ms, again and again).
+            sys.setswitchinterval(_SWITCH_S)
+            the_context.calculator = Calculator()
+            the_context.keeper = Keeper(the_context)
+            the_context.keeper.start()
         yield
         the_context.close()
 
@@ -123,6 +141,7 @@ def create_app(settings: Settings | None = None, context: Context | None = None)
         sitelog,
         reckoner,
         api,
+        settings_page,
         demo,
     ):
         app.include_router(part.router)

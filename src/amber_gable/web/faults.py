@@ -4,31 +4,37 @@ A form sent by htmx gets only the messages, swapped in out of band, so that what
 The API gets JSON. A page gets a page that says where to go.
 """
 
+import errno
 import json
 import logging
 import re
 from dataclasses import asdict
+from html import escape
 from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse, Response
+from fastapi.responses import HTMLResponse, JSONResponse, Response
+from sqlalchemy.exc import DatabaseError
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
 from amber_gable.errors import ConflictError, FieldErrors, NotFoundError, PlanError
 from amber_gable.services import jobs, outlook
 from amber_gable.services.forecasts import NoForecastError
+from amber_gable.store.faults import StorageError, in_words
 from amber_gable.web.conflicts import sides_of
 from amber_gable.web.deps import context_of
 from amber_gable.web.intake import StalledError, TooLargeError
-from amber_gable.web.templating import page
+from amber_gable.web.templating import page, templates
 
 log = logging.getLogger(__name__)
 _FORM_ID = re.compile(r"[\w-]{1,80}")
 
 
 def _status(fault: PlanError) -> int:
+    if isinstance(fault, StorageError):
+        return 507 if fault.is_full else 503
     if isinstance(fault, TooLargeError):
         return 413
     if isinstance(fault, StalledError):
@@ -52,14 +58,26 @@ def _answer(request: Request, fault: PlanError) -> Response:
         template = "_errors.html"
         if isinstance(fault, ConflictError) and fault.version is not None:
             template, values["sides"], values["conflict"] = "_conflict.html", sides_of(request, fault), fault
-        answer = page(request, context_of(request), template, status_code=422, **values)
+        try:
+            answer: Response = page(request, context_of(request), template, status_code=422, **values)
+        except DatabaseError:
+            answer = HTMLResponse(templates.get_template("_errors.html").render(values), 422)
         # Only the messages are placed: the form's own target stays as it is.
         answer.headers["HX-Reswap"] = "none"
         if isinstance(fault, FieldErrors) and fault.spots:
             # Where the fault lies, in metres, for the drawing that is on the page.
             answer.headers["HX-Trigger"] = json.dumps({"fault-at": {"spots": [asdict(spot) for spot in fault.spots]}})
         return answer
-    return page(request, context_of(request), "fault.html", status_code=status, message=str(fault), is_missing=status == 404)
+    return _fault_page(request, str(fault), status)
+
+
+def _fault_page(request: Request, message: str, status: int) -> Response:
+    try:
+        return page(request, context_of(request), "fault.html", status_code=status, message=message, is_missing=status == 404)
+    except Exception:
+        # What went wrong with the first page may go wrong with this one too.
+        log.exception("the page of a fault cannot be made")
+        return _bare(message, status)
 
 
 def _without_forecast(request: Request, fault: PlanError) -> Response:
@@ -88,7 +106,7 @@ def handle_http(request: Request, fault: Exception) -> Response:
         return _answer(request, NotFoundError("This page is not here. It may have been moved or removed."))
     if request.url.path.startswith("/api/"):
         return JSONResponse({"error": str(fault.detail), "field": ""}, fault.status_code, headers=fault.headers)
-    return page(request, context_of(request), "fault.html", status_code=fault.status_code, message=str(fault.detail), is_missing=False)
+    return _fault_page(request, str(fault.detail), fault.status_code)
 
 
 def handle_validation(request: Request, fault: Exception) -> Response:
@@ -98,12 +116,32 @@ def handle_validation(request: Request, fault: Exception) -> Response:
     return _answer(request, PlanError(f"The address is not complete: {name} {first['msg'].lower()}.", name))
 
 
+def handle_storage(request: Request, fault: Exception) -> Response:
+    assert isinstance(fault, DatabaseError | OSError)
+    said = _in_words(fault)
+    return handle_unforeseen(request, fault) if said is None else _answer(request, said)
+
+
+def _in_words(fault: DatabaseError | OSError) -> StorageError | None:
+    if isinstance(fault, OSError):
+        is_disk = fault.errno in (errno.ENOSPC, errno.EDQUOT, errno.EROFS, errno.EACCES, errno.EIO)
+        words = f"The disk refuses: {(fault.strerror or 'no reason given').lower()}. Nothing was saved. Mend that, then try again."
+        return StorageError(words, is_full=fault.errno == errno.ENOSPC) if is_disk else None
+    return in_words(fault)
+
+
+def _bare(message: str, status: int) -> Response:
+    """Return a page that needs nothing: no database, no template."""
+    text = f"<!doctype html><html lang=en><meta charset=utf-8><title>Amber Gable</title><h1>That did not work.</h1><p>{escape(message)}</p>"
+    return HTMLResponse(text, status)
+
+
 def handle_unforeseen(request: Request, fault: Exception) -> Response:
     log.exception("unforeseen fault at %s", request.url.path)
     message = "Something went wrong on our side; nothing was changed. Try again, and tell us if it stays."
     if request.url.path.startswith("/api/"):
         return JSONResponse({"error": message, "field": ""}, 500)
-    return page(request, context_of(request), "fault.html", status_code=500, message=message, is_missing=False)
+    return _fault_page(request, message, 500)
 
 
 def install(app: FastAPI) -> None:
@@ -111,4 +149,6 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(PlanError, handle_plan_error)
     app.add_exception_handler(HTTPException, handle_http)
     app.add_exception_handler(RequestValidationError, handle_validation)
+    app.add_exception_handler(DatabaseError, handle_storage)
+    app.add_exception_handler(OSError, handle_storage)
     app.add_exception_handler(Exception, handle_unforeseen)

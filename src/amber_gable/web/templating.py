@@ -136,22 +136,14 @@ def shower(context: Context) -> Callable[..., str]:
     return partial(units.show, locale=context.knowledge.money.locale)
 
 
-def page(request: Request, context: Context, template: str, status_code: int = 200, **values: Any) -> HTMLResponse:
-    """Return a page or fragment with what every template may use.
-
-    Parameters
-    ----------
-    request : Request
-    context : Context
-    template : str
-    **values
-        `job` makes it a job's page: its zone, units and stages.
-    """
+def shared_values(request: Request, context: Context, values: dict[str, Any]) -> dict[str, Any]:
+    """Return what every template may use; `job` among `values` makes it a job's: its zone, units and stages."""
     job: Job | None = values.get("job")
     now = context.clock.now()
     zone = zone_of(job) if job is not None else (values.pop("zone", None) or jobs.home_zone(context))
     local = now.astimezone(zone) if zone else now
-    shared = {
+    return {
+        "request": request,
         "now": local,
         "zone": zone,
         "system": values.pop("system", None) or (job.units if job is not None else "us"),
@@ -163,6 +155,27 @@ def page(request: Request, context: Context, template: str, status_code: int = 2
         "show": shower(context),
         "is_demo": context.settings.demo and context.clock.is_set,
         "theme": "glare" if request.cookies.get("theme") == "glare" else "linen",
+        "job_states": jobs.STATES,
     }
-    html = templates.get_template(template).render({"request": request, **shared, **values})
+
+
+def fragment(request: Request, context: Context, template: str, **values: Any) -> Markup:
+    """Return a part of a page that may be kept and put into several: its forms get their keys with the page."""
+    shared = shared_values(request, context, values)
+    return Markup(templates.get_template(template).render({**shared, **values}))
+
+
+def page(request: Request, context: Context, template: str, status_code: int = 200, **values: Any) -> HTMLResponse:
+    """Return a page or fragment with what every template may use.
+
+    Parameters
+    ----------
+    request : Request
+    context : Context
+    template : str
+    **values
+        `job` makes it a job's page: its zone, units and stages.
+    """
+    shared = shared_values(request, context, values)
+    html = templates.get_template(template).render({**shared, **values})
     return HTMLResponse(with_keys(html), status_code)

@@ -1,5 +1,6 @@
 """Findings: pins on the drawing with kind, extent, depth and note; the owner's acknowledgement of damage."""
 
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 
 from amber_gable.core.geometry.divide import Piece as DividedPiece
@@ -8,7 +9,9 @@ from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context
+from amber_gable.services.photofiles import Picture
 from amber_gable.services.survey.openings import elevation_in
+from amber_gable.services.survey.photos import insert_photo
 from amber_gable.services.survey.rows import region_of
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Finding
@@ -55,8 +58,13 @@ def surface_at(elevation: Elevation, x: float, y: float) -> str | None:
     return None if index is None else rows[index].id
 
 
-def add_finding(context: Context, job_id: str, elevation_id: str, facts: FindingFacts) -> str:
+def add_finding(context: Context, job_id: str, elevation_id: str, facts: FindingFacts, pictures: Sequence[Picture] = ()) -> str:
     """Pin a finding; return its id.
+
+    Parameters
+    ----------
+    pictures : sequence of Picture
+        Photographs of it whose files are kept already.
 
     Raises
     ------
@@ -76,6 +84,8 @@ def add_finding(context: Context, job_id: str, elevation_id: str, facts: Finding
             found_at=change.at, acknowledged_by=None, acknowledged_at=None, **asdict(facts),
         )  # fmt: skip
         change.add(row)
+        for picture in pictures:
+            insert_photo(change, job_id, picture, row.id)
         return row.id
 
 

@@ -8,8 +8,10 @@ from starlette.datastructures import UploadFile
 
 from amber_gable.core.site_tests import card_for
 from amber_gable.errors import FieldErrors
+from amber_gable.services import photofiles
 from amber_gable.services.survey import findings, photos, site_tests
 from amber_gable.services.survey.findings import FindingFacts
+from amber_gable.services.survey.openings import elevation_in
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute
@@ -34,25 +36,22 @@ def _facts(form: TypedForm, job: Job) -> FindingFacts:
     return facts
 
 
-async def _pictures(form: TypedForm) -> list[bytes]:
+def _pictures(form: TypedForm) -> list[bytes]:
     found = []
     for upload in form.values.getlist("photo"):
         if isinstance(upload, UploadFile) and upload.filename:
             if (upload.size or 0) > photos.MOST_BYTES:
                 raise FieldErrors({"photo": f"The photograph has {(upload.size or 0) / 1e6:.1f} MB; at most 12 MB. Take it smaller."})
-            found.append(await upload.read())
+            found.append(upload.file.read())
     return found
 
 
 @router.post("/elevations/{elevation_id}/findings", name="add_finding")
-async def add_finding(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
+def add_finding(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
     facts = _facts(form, job)
-    pictures = await _pictures(form)
-    for content in pictures:
-        photos.read_picture(content)
-    finding_id = findings.add_finding(context, job.id, elevation_id, facts)
-    for content in pictures:
-        photos.add_photo(context, job.id, content, finding_id)
+    elevation_in(job, elevation_id)
+    pictures = [photofiles.store(context, content) for content in _pictures(form)]
+    findings.add_finding(context, job.id, elevation_id, facts, pictures)
     return panel(request, context, job.id, elevation_id, "survey/_found.html")
 
 
@@ -63,12 +62,11 @@ def update_finding(request: Request, context: Ctx, job: TheJob, finding_id: str,
 
 
 @router.post("/findings/{finding_id}/photo", name="add_photo")
-async def add_photo(request: Request, context: Ctx, job: TheJob, finding_id: str, form: Typed) -> HTMLResponse:
-    pictures = await _pictures(form)
+def add_photo(request: Request, context: Ctx, job: TheJob, finding_id: str, form: Typed) -> HTMLResponse:
+    pictures = _pictures(form)
     if not pictures:
         raise FieldErrors({"photo": "Choose a photograph first."})
-    for content in pictures:
-        photos.add_photo(context, job.id, content, finding_id)
+    photos.add_photos(context, job.id, pictures, finding_id)
     return panel(request, context, job.id, form.raw("at"), "survey/_found.html")
 
 

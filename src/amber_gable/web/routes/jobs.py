@@ -12,7 +12,7 @@ from amber_gable.services import changes, jobs
 from amber_gable.services.jobs import JobFacts
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute
-from amber_gable.web.forms import Typed, TypedForm
+from amber_gable.web.forms import Typed, TypedForm, whole_in
 from amber_gable.web.templating import page
 from amber_gable.web.views.blockform import RIDGE_WORDS, ROOF_WORDS, fields_of, read_block
 
@@ -92,10 +92,20 @@ def known_zones() -> list[str]:
 
 
 @router.get("/jobs", name="jobs")
-def job_list(request: Request, context: Ctx) -> HTMLResponse:
+def job_list(request: Request, context: Ctx, state: str = "", q: str = "") -> HTMLResponse:
     with context.reading() as session:
         removed = changes.last_removed(session)
-    return page(request, context, "jobs/list.html", jobs=jobs.list_jobs(context), removed=removed)
+    search = q.strip()
+    found = jobs.page_of(context, state, search, whole_in(request.query_params.get("page", "1")) or 1)
+    return page(request, context, "jobs/list.html", found=found, state=state, search=search, removed=removed)
+
+
+@router.post("/jobs/{job_id}/state", name="set_job_state")
+def set_job_state(request: Request, context: Ctx, job_id: str, form: Typed) -> Response:
+    jobs.set_state(context, job_id, form.raw("state"), form.version())
+    # Back to the list as it was looked at.
+    back = {key: value for key, value in (("state", form.raw("shown")), ("q", form.raw("q"))) if value}
+    return sent(request.url_for("jobs").include_query_params(**back))
 
 
 @router.get("/jobs/new", name="new_job")

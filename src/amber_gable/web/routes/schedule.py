@@ -7,6 +7,7 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
 from amber_gable.drawing.strip import Block, strip
+from amber_gable.errors import PlanError
 from amber_gable.exchange.icalendar import Entry, calendar
 from amber_gable.services import changes, jobs, morning, outlook, schedules
 from amber_gable.services.outlook import Outlook, day_start
@@ -67,6 +68,8 @@ def schedule_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
 
 @router.post("/schedule", name="make_schedule")
 def make_schedule(request: Request, context: Ctx, job: TheJob) -> Response:
+    if job.state != jobs.RUNNING:
+        raise PlanError("Only running jobs are scheduled. Set this one running in the list of jobs.", "form")
     ahead = outlook.outlook(context, job, outlook.status(context, job))
     schedules.make(context, job, ahead)
     return sent(request.url_for("schedule", job_id=job.id))

@@ -3,6 +3,7 @@
 import re
 
 from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 from starlette.datastructures import UploadFile
 
@@ -62,11 +63,11 @@ def drawing_pdf(context: Ctx, job: TheJob) -> Response:
 
 
 @router.post("/jobs/import", name="import_bundle")
-async def import_bundle(request: Request, context: Ctx, form: Typed) -> Response:
+def import_bundle(request: Request, context: Ctx, form: Typed) -> Response:
     upload = form.values.get("bundle")
     if not isinstance(upload, UploadFile) or not upload.filename:
         raise FieldErrors({"bundle": "Choose a job bundle, a file that ends in .json."})
-    content = await upload.read()
+    content = upload.file.read(_MOST_BYTES + 1)
     if len(content) > _MOST_BYTES:
         raise FieldErrors({"bundle": "A bundle has at most 5 MB."})
     try:
@@ -84,7 +85,8 @@ async def api_import(request: Request, context: Ctx) -> JSONResponse:
     if len(content) > _MOST_BYTES:
         raise FieldErrors({"file": "A bundle has at most 5 MB."})
     try:
-        job_id = read_in(context, jobbundle.read(content))
+        # In a thread: a large bundle takes seconds, and the others must not wait.
+        job_id = await run_in_threadpool(lambda: read_in(context, jobbundle.read(content)))
     except FieldErrors as fault:
         first, words = next(iter(fault.errors.items()))
         problems = [{"path": path, "error": error} for path, error in fault.errors.items()]

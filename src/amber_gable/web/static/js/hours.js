@@ -208,19 +208,22 @@
     }
   }
 
-  document.addEventListener("DOMContentLoaded", () => {
+  const beginAll = () => {
     document.querySelectorAll("[data-hours]").forEach((root) => {
+      if (root.hours) return;
       const source = document.querySelector(`script[data-hours-of="${root.dataset.hours}"]`);
       const data = JSON.parse(source.textContent);
       if (!root.dataset.now) root.dataset.now = String(Math.floor((Date.parse(document.querySelector("[data-clock]").dateTime) / 1000 - data.t0) / data.step));
       root.hours = new Hours(root, data);
     });
-    // Curves come later than the page: give their cursor its place.
-    document.addEventListener("htmx:afterSwap", () => {
-      document.querySelectorAll("[data-hours]").forEach((root) => {
-        const x = `${root.hours.data.x[root.hours.q]}%`;
-        root.hours.cursors().forEach((line) => { line.setAttribute("x1", x); line.setAttribute("x2", x); line.classList.add("is-on"); });
-      });
+  };
+  document.addEventListener("DOMContentLoaded", beginAll);
+  // Cards and curves come later than the page: hours begin with them, and the cursor is given its place.
+  document.addEventListener("htmx:afterSettle", () => {
+    beginAll();
+    document.querySelectorAll("[data-hours]").forEach((root) => {
+      const x = `${root.hours.data.x[root.hours.q]}%`;
+      root.hours.cursors().forEach((line) => { line.setAttribute("x1", x); line.setAttribute("x2", x); line.classList.add("is-on"); });
     });
   });
 })();

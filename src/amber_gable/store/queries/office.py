@@ -1,0 +1,96 @@
+"""Questions about systems, stock, bids, extras, plans and readings."""
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from amber_gable.store.models import (
+    Bid,
+    Candidate,
+    Extra,
+    Loaded,
+    Reading,
+    Revision,
+    Sample,
+    Schedule,
+    ShelfRow,
+    Sighting,
+    StockRow,
+    SystemChoice,
+)
+
+
+def system_choices(session: Session, job_id: str) -> Sequence[SystemChoice]:
+    return session.scalars(select(SystemChoice).where(SystemChoice.job_id == job_id)).all()
+
+
+def samples(session: Session, job_id: str) -> Sequence[Sample]:
+    return session.scalars(select(Sample).where(Sample.job_id == job_id).order_by(Sample.made_on, Sample.part_name, Sample.id)).all()
+
+
+def candidates(session: Session, job_id: str) -> Sequence[Candidate]:
+    return session.scalars(select(Candidate).where(Candidate.job_id == job_id).order_by(Candidate.added_at, Candidate.id)).all()
+
+
+def shelf_rows(session: Session) -> Sequence[ShelfRow]:
+    return session.scalars(select(ShelfRow).order_by(ShelfRow.kind, ShelfRow.key)).all()
+
+
+def stock(session: Session) -> Sequence[StockRow]:
+    return session.scalars(select(StockRow).order_by(StockRow.product, StockRow.colour, StockRow.id)).all()
+
+
+def revisions(session: Session, job_id: str) -> Sequence[Revision]:
+    return session.scalars(select(Revision).where(Revision.job_id == job_id).order_by(Revision.number)).all()
+
+
+def extras(session: Session, job_id: str) -> Sequence[Extra]:
+    return session.scalars(select(Extra).where(Extra.job_id == job_id).order_by(Extra.asked_at, Extra.id)).all()
+
+
+def bids(session: Session) -> Sequence[Bid]:
+    return session.scalars(select(Bid).order_by(Bid.id)).all()
+
+
+def bid(session: Session, job_id: str) -> Bid | None:
+    return session.scalars(select(Bid).where(Bid.job_id == job_id)).first()
+
+
+def loaded(session: Session, job_id: str, day: str | None = None) -> Sequence[Loaded]:
+    query = select(Loaded).where(Loaded.job_id == job_id)
+    return session.scalars(query if day is None else query.where(Loaded.day == day)).all()
+
+
+def all_loaded(session: Session) -> Sequence[Loaded]:
+    """Return what was loaded for any job on any day, the newest day last."""
+    return session.scalars(select(Loaded).order_by(Loaded.day, Loaded.id)).all()
+
+
+def sightings(session: Session, job_id: str, since: datetime) -> Sequence[Sighting]:
+    """Return what was seen coming on a job and is not over at a moment, the newest last."""
+    query = select(Sighting).where(Sighting.job_id == job_id, Sighting.until_at > since).order_by(Sighting.said_at, Sighting.id)
+    return session.scalars(query).all()
+
+
+def found_on_surfaces(session: Session, job_id: str, since: datetime) -> Sequence[Sighting]:
+    """Return what palm, meter and hose found or did on a job's surfaces from a moment on, the newest last."""
+    query = select(Sighting).where(Sighting.job_id == job_id, Sighting.surface_id.is_not(None), Sighting.said_at >= since)
+    return session.scalars(query.order_by(Sighting.said_at, Sighting.id)).all()
+
+
+def schedule_of(session: Session, job_id: str) -> Schedule | None:
+    return session.scalars(select(Schedule).where(Schedule.job_id == job_id)).first()
+
+
+def has_schedule_and_readings(session: Session, job_id: str) -> tuple[bool, bool]:
+    scheduled = select(Schedule.id).where(Schedule.job_id == job_id).exists()
+    read = select(Reading.id).where(Reading.job_id == job_id).exists()
+    row = session.execute(select(scheduled, read)).one()
+    return bool(row[0]), bool(row[1])
+
+
+def readings(session: Session, job_id: str, limit: int) -> Sequence[Reading]:
+    query = select(Reading).where(Reading.job_id == job_id).order_by(Reading.taken_at.desc(), Reading.id).limit(limit)
+    return session.scalars(query).all()

@@ -1,0 +1,31 @@
+"""Settings: back-ups and how they are put back, where the data lie, what the application is called by."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+
+from amber_gable.services import backup
+from amber_gable.services.backup import BackupError
+from amber_gable.web.deps import Ctx
+from amber_gable.web.formroute import FormRoute
+from amber_gable.web.routes.jobs import sent
+from amber_gable.web.templating import page
+
+router = APIRouter(route_class=FormRoute)
+_SHOWN = 7
+
+
+@router.get("/settings", name="settings")
+def settings_page(request: Request, context: Ctx) -> HTMLResponse:
+    settings = context.settings
+    made = backup.made_in(settings.backups_in)
+    return page(request, context, "settings.html", made=made[:_SHOWN], count=len(made), where=settings.backups_in, settings=settings,
+                every_h=backup.EVERY.total_seconds() / 3600, figures=context.cache.figures())  # fmt: skip
+
+
+@router.post("/settings/backup", name="make_backup")
+def make_backup(request: Request, context: Ctx) -> Response:
+    where = context.settings.backups_in
+    if where is None:
+        raise BackupError("Back-ups are switched off (AMBER_GABLE_BACKUP_DIR is “-”). Name a folder and start again.", "form")
+    backup.make(context.settings, where)
+    return sent(request.url_for("settings"))

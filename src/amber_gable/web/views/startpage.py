@@ -1,0 +1,163 @@
+"""The start page: a card for each running job, made once and kept until its job, the forecast or the quarter-hour changes.
+
+A job that is not computed yet shows its card as being computed; a job that fails shows its fault in its own card.
+"""
+
+import logging
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from fastapi import Request
+from markupsafe import Markup
+
+from amber_gable.core.advice import next_run
+from amber_gable.services import jobs, morning
+from amber_gable.services.context import Context
+from amber_gable.services.forecasts import ForecastStatus
+from amber_gable.services.morning import JobMorning
+from amber_gable.services.outlook import Outlook
+from amber_gable.services.schedules import Visit
+from amber_gable.store.queries import JobHead
+from amber_gable.web.sentences import next_step, visit_line
+from amber_gable.web.templating import fragment, zone_of
+from amber_gable.web.views.hours import MORNING_H, Row, hours_of
+from amber_gable.web.views.house import thumbnail
+
+log = logging.getLogger(__name__)
+# Ribbons on the page, shared out among the jobs.
+_ROWS = 14
+_FEWEST_ROWS = 3
+_MOST_VISITS = 8
+# A page makes cards itself for so long; the rest fill in.
+_MAKES_S = 0.5
+_CARD_MIN = 15
+
+
+@dataclass(frozen=True)
+class Card:
+    """One job on the start page.
+
+    Parameters
+    ----------
+    html : Markup
+    weather : dict or None
+        Today's weather in numbers, for the head of the page.
+    state : {"ready", "waiting", "fault"}
+    """
+
+    job_id: str
+    name: str
+    html: Markup
+    weather: dict[str, Any] | None = None
+    state: str = "ready"
+
+
+@dataclass(frozen=True)
+class StartPage:
+    cards: list[Card]
+    status: ForecastStatus | None
+    zone: ZoneInfo | None
+    units: str
+
+
+def start_page(request: Request, context: Context) -> StartPage:
+    """Return what the start page shows now; nobody waits for a job that is still to be computed."""
+    heads = morning.running(context)
+    standing: dict[tuple[float, float, float], ForecastStatus] = {}
+    cards, began = [], time.monotonic()
+    most = max(_ROWS // max(len(heads), 1), _FEWEST_ROWS)
+    for head in heads:
+        place = (head.latitude_deg, head.longitude_deg, head.altitude_m)
+        if place not in standing:
+            standing[place] = morning.standing_of(context, head)
+        cards.append(card_of(request, context, head, standing[place], most, time.monotonic() - began < _MAKES_S))
+    first = heads[0] if heads else None
+    status = next(iter(standing.values()), None)
+    return StartPage(cards, status, ZoneInfo(first.time_zone) if first else None, first.units if first else "us")
+
+
+def card_of(request: Request, context: Context, head: JobHead, status: ForecastStatus, most: int, makes: bool) -> Card:
+    """Return a job's card: as it was kept, or made now, or the notice that it is being computed.
+
+    Parameters
+    ----------
+    most : int
+        Ribbons on it.
+    makes : bool
+        Whether there is time to make it now, where its hours are prepared.
+    """
+    mark = morning.mark_of(context, head, status)
+    minute = context.clock.now().minute // _CARD_MIN
+    key = ("card", mark, minute, most, str(request.base_url))
+    try:
+        kept: Card | None = context.cache.peek(key)
+        if kept is not None:
+            return kept
+        keeper = context.keeper
+        if keeper is not None and keeper.is_alive and not (makes and keeper.is_ready(mark)):
+            keeper.hurry(head.id)
+            html = fragment(request, context, "_morning_waits.html", head=head, most=most)
+            return Card(head.id, head.name, html, state="waiting")
+        return context.cached(key, lambda: _made(request, context, head, most))
+    except Exception as fault:
+        # One job's fault never takes the page of all jobs with it.
+        log.exception("the card of %s cannot be made", head.name)
+        html = fragment(request, context, "_morning_fault.html", head=head, fault=type(fault).__name__)
+        return Card(head.id, head.name, html, state="fault")
+
+
+def _made(request: Request, context: Context, head: JobHead, most: int) -> Card:
+    job = jobs.whole(context, head.id)
+    found = morning.job_morning(context, job)
+    now = context.clock.now().astimezone(zone_of(job))
+    values: dict[str, Any] = {"morning": found, "job": job, "sentence": next_step(found, now), "visit_line": visit_line}
+    ahead = found.ahead
+    if ahead is None:
+        values |= {"drawing": thumbnail(job, None, 0, None, context.knowledge), "hours": None}
+        return Card(head.id, head.name, fragment(request, context, "_morning_card.html", **values))
+    values |= _hours(context, found, ahead, now, most)
+    return Card(head.id, head.name, fragment(request, context, "_morning_card.html", **values), _weather_line(ahead, now))
+
+
+def _hours(context: Context, found: JobMorning, ahead: Outlook, now: datetime, most: int) -> dict[str, Any]:
+    """Return the drawing, the ribbons and the coats of the coming hours."""
+    job, step = found.job, ahead.step_at(now)
+    start = now.replace(minute=0, second=0, microsecond=0) - timedelta(hours=1)
+    hours = hours_of(context, job, ahead, start, MORNING_H)
+    # The surfaces that open next, those of the schedule before all others.
+    visits = found.schedule.visits if found.schedule else []
+    scheduled = [v.surface_id for v in visits if v.ends_at > now]
+
+    def rank(row: Row) -> tuple[int, int]:
+        place = scheduled.index(row.surface_id) if row.surface_id in scheduled else len(scheduled)
+        run = next_run(ahead.windows, ahead.surface_ids.index(row.surface_id), step)
+        return place, run.first if run else 10**6
+
+    rows = sorted(hours.rows, key=rank)
+    chosen = found.visit.surface_id if found.visit else (ahead.surface_ids[found.run.surface] if found.run else None)
+    side = next((e.id for e in job.building.elevations for s in e.surfaces if s.id == chosen), None)
+    return {
+        "drawing": thumbnail(job, ahead, step, side, context.knowledge),
+        "hours": hours, "rows": rows[:most], "hidden": max(len(rows) - most, 0), "then": _coming(visits, now),
+    }  # fmt: skip
+
+
+def _coming(visits: Sequence[Visit], now: datetime) -> list[Visit]:
+    until = now + timedelta(hours=MORNING_H)
+    return [v for v in visits if v.ends_at > now and v.starts_at < until][:_MOST_VISITS]
+
+
+def _weather_line(ahead: Outlook, now: datetime) -> dict[str, Any]:
+    climate = ahead.windows.climate
+    a = ahead.step_at(now)
+    b = max(ahead.step_at(now.astimezone(ahead.zone).replace(hour=21, minute=0)), a + 1)
+    return {
+        "air_now_c": float(climate.air_temp_c[a]),
+        "air_high_c": float(climate.air_temp_c[a:b].max()),
+        "gust_m_s": float(climate.gust_m_s[a:b].max()),
+        "rain_pct": float(climate.rain_probability_pct[a:b].max()),
+    }
