@@ -136,8 +136,8 @@ def test_bids_come_in_the_order_of_their_follow_up(opened):
     ranges = {s.head.id: bids.figure_of(opened, s.head) for s in bids.standings(opened)}
     assert [job_id for job_id, f in ranges.items() if f.low < f.likely < f.high] == [paced.id]
     bids.move(opened, paced, BidFacts("sent"))
-    assert all(s.low == s.likely == s.high for s in bids.standings(opened))
-    boathouse = found[0].job
+    assert all(s.sent_total for s in bids.standings(opened) if s.head.id == paced.id), "what was sent is firm"
+    boathouse = jobs.whole(opened, found[0].head.id)
     sent = found[0].sent_total
     # A dearer painter afterwards does not change what was sent.
     change_prices(opened, {"money.labour_per_h": 70.0})
@@ -146,7 +146,9 @@ def test_bids_come_in_the_order_of_their_follow_up(opened):
         bids.move(opened, boathouse, BidFacts("lost", follow_up_on="2031-01-01"))
     assert set(caught.value.errors) == {"reason", "follow_up_on"}
     bids.move(opened, boathouse, BidFacts("lost", reason="Somebody cheaper"))
-    assert bids.won_share(bids.standings(opened)) == (1, 2)
+    lost = bids.page_of(opened, "lost")
+    assert ((lost.won, lost.closed), [s.head.name for s in lost.rows]) == ((1, 2), ["Slipway Boathouse"])
+    assert again(opened, boathouse).state == "archived", "a lost job is over"
 
 
 def test_what_was_left_at_another_job_is_said_until_it_is_fetched(opened, job):

@@ -5,18 +5,31 @@ Keys name blocks and elevations within the bundle; they mean nothing outside it.
 Not here: making a bundle of a job, or a job of a bundle (services.survey.bundle).
 """
 
+import re
 from datetime import date
 from typing import Annotated, Any, Literal
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
 from amber_gable.errors import FieldErrors
 
 VERSION = 1
 
+# A row's number, or how often something is there: a slip of the pen is refused, and so is what no database holds.
+MOST = 100_000
+_CONTROLS = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff]")
+
+
+def _plain(text: str) -> str:
+    if _CONTROLS.search(text):
+        raise ValueError("Control characters cannot be shown or printed: take them out.")
+    return text
+
+
 Metres = Annotated[float, Field(ge=-10_000, le=10_000)]
-Text = Annotated[str, Field(max_length=2000)]
-Name = Annotated[str, Field(min_length=1, max_length=200)]
+Text = Annotated[str, Field(max_length=2000), AfterValidator(_plain)]
+Name = Annotated[str, Field(min_length=1, max_length=200), AfterValidator(_plain)]
+Short = Annotated[str, Field(max_length=200), AfterValidator(_plain)]
 
 
 class Part(BaseModel):
@@ -27,7 +40,7 @@ class Polygon(Part):
     """Rings of [x, y] in metres, the first the outline, closed by repeating its first point."""
 
     type: Literal["Polygon"] = "Polygon"
-    coordinates: list[list[tuple[Metres, Metres]]] = Field(min_length=1)
+    coordinates: list[list[tuple[Metres, Metres]]] = Field(min_length=1, max_length=400)
 
     @classmethod
     def of(cls, outline: Any, holes: Any = ()) -> "Polygon":
@@ -57,7 +70,7 @@ class JobPart(Part):
 
 class BlockPart(Part):
     key: Name
-    parent: str | None = None
+    parent: Short | None = None
     name: Name
     kind: Literal["house", "wing", "lean-to", "porch", "dormer", "bay", "chimney", "deck"]
     side: int = Field(default=0, ge=0, le=3)
@@ -104,11 +117,11 @@ class SurfacePart(Part):
 
     name: Name
     is_named: bool = False
-    opening: int | None = Field(default=None, ge=0)
+    opening: int | None = Field(default=None, ge=0, le=MOST)
     outline: Polygon | None = None
     substrate: Name
     profile: Name
-    profile_mm: dict[str, float] = Field(default_factory=dict)
+    profile_mm: dict[Short, float] = Field(default_factory=dict, max_length=20)
     texture: Name
     lrv_pct: float = Field(ge=0, le=100)
     hex: str | None = Field(default=None, pattern=r"^#[0-9a-fA-F]{6}$")
@@ -125,7 +138,7 @@ class ElevationPart(Part):
     azimuth_deg: float = Field(ge=0, le=360)
     outline: Polygon
     cuts: list[list[tuple[Metres, Metres]]] = Field(default_factory=list)
-    access: str | None = None
+    access: Short | None = None
     ground: Name = "firm"
     ground_slope_pct: float = Field(default=0.0, ge=0, le=100)
     openings: list[OpeningPart] = Field(default_factory=list, max_length=400)
@@ -133,7 +146,7 @@ class ElevationPart(Part):
 
 
 class ItemPart(Part):
-    key: str = ""
+    key: Short = ""
     kind: Name
     name: Name
     count: int = Field(default=1, ge=1, le=500)
@@ -145,8 +158,8 @@ class ItemPart(Part):
 class FeaturePart(Part):
     kind: Name
     note: Text = ""
-    elevation: str | None = None
-    distance_m: float | None = Field(default=None, ge=0)
+    elevation: Short | None = None
+    distance_m: float | None = Field(default=None, ge=0, le=100_000)
     shade_from_deg: float | None = Field(default=None, ge=0, le=360)
     shade_to_deg: float | None = Field(default=None, ge=0, le=360)
     shade_up_to_deg: float | None = Field(default=None, gt=0, le=90)
@@ -155,8 +168,8 @@ class FeaturePart(Part):
 class FindingPart(Part):
     """A pin. `elevation` is empty where its wall is gone: a record outlives what it was found on."""
 
-    number: int | None = Field(default=None, ge=1)
-    elevation: str | None = None
+    number: int | None = Field(default=None, ge=1, le=MOST)
+    elevation: Short | None = None
     kind: Name
     extent: Name
     x_m: Metres
@@ -164,10 +177,10 @@ class FindingPart(Part):
     depth_mm: float | None = Field(default=None, ge=0, le=500)
     note: Text = ""
     found_at: AwareDatetime | None = None
-    acknowledged_by: str | None = None
+    acknowledged_by: Short | None = None
     acknowledged_at: AwareDatetime | None = None
     # Hashes of its photographs; the pictures themselves stay with the firm.
-    photographs: list[str] = Field(default_factory=list)
+    photographs: list[Short] = Field(default_factory=list, max_length=200)
 
 
 class VerdictPart(Part):
@@ -181,8 +194,8 @@ class VerdictPart(Part):
 class TestPart(Part):
     """A test with the verdict that was given then; without one it is judged anew, for which its surface must be there."""
 
-    elevation: str | None = None
-    surface: int | None = Field(default=None, ge=0)
+    elevation: Short | None = None
+    surface: int | None = Field(default=None, ge=0, le=MOST)
     surface_name: Text = ""
     kind: Name
     values: dict[str, Any]
@@ -194,11 +207,11 @@ class TestPart(Part):
 class ClearancePart(Part):
     hazard: Literal["lead", "asbestos", "silica"]
     basis: Literal["test", "works-under"]
-    elevation: str | None = None
-    surface: int | None = Field(default=None, ge=0)
+    elevation: Short | None = None
+    surface: int | None = Field(default=None, ge=0, le=MOST)
     # Of what was tested, where it is no longer there: the record stays, and clears nothing.
     component: Text = ""
-    details: dict[str, str]
+    details: dict[Short, Text] = Field(max_length=50)
     recorded_at: AwareDatetime | None = None
 
 
@@ -210,16 +223,16 @@ class EditPart(Part):
 
     op: Literal["drop", "add", "move", "replace", "note"]
     step: Name
-    after: Annotated[str, Field(max_length=200)] = ""
-    instead: Annotated[str, Field(max_length=200)] = ""
-    note: Annotated[str, Field(max_length=500)] = ""
+    after: Short = ""
+    instead: Short = ""
+    note: Annotated[Text, Field(max_length=500)] = ""
 
 
 class PlacedPart(Part):
     """On a surface, or on all windows, shutters or trim."""
 
-    elevation: str | None = None
-    surface: int | None = Field(default=None, ge=0)
+    elevation: Short | None = None
+    surface: int | None = Field(default=None, ge=0, le=MOST)
     pieces: Literal["windows", "shutters", "trim"] | None = None
 
 
@@ -243,10 +256,10 @@ class SamplePart(PlacedPart):
     kind: Literal["brush-out", "test-patch"]
     made_on: date
     due_on: date | None = None
-    details: dict[str, str] = Field(default_factory=dict)
-    note: Annotated[str, Field(max_length=500)] = ""
+    details: dict[Short, Text] = Field(default_factory=dict, max_length=50)
+    note: Annotated[Text, Field(max_length=500)] = ""
     result: Literal["", "approved", "rejected", "holds", "fails"] = ""
-    signed_by: str | None = None
+    signed_by: Short | None = None
     signed_at: AwareDatetime | None = None
 
 
@@ -259,7 +272,7 @@ class CandidatePart(Part):
 
 
 class AnswerPart(Part):
-    station: str
+    station: Short
     question: Name
     answer: Name
 

@@ -66,7 +66,9 @@ class Calculator:
         return result
 
     def _ask(self, question: tuple[str, str, tuple[Any, ...]]) -> tuple[bool, Any]:
-        if self._process is None or self._process.poll() is not None:
+        if self._process is not None and self._process.poll() is not None:
+            self._end()
+        if self._process is None:
             # -c and no file: nothing of the parent's main module is run again. Its own group, so that Ctrl-C ends the parent first.
             command = [sys.executable, "-c", "from amber_gable.services.calculator import serve; serve()"]
             self._process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, start_new_session=True)

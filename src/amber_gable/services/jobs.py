@@ -13,7 +13,7 @@ from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors, check_all
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context
-from amber_gable.services.rules import JobRules
+from amber_gable.services.rules import JobRules, check_rules, read_rules
 from amber_gable.services.survey.blocks import insert_block
 from amber_gable.services.survey.rebuild import rebuild
 from amber_gable.store import queries
@@ -234,27 +234,21 @@ def update_facts(context: Context, job_id: str, facts: JobFacts, front_azimuth_d
 
 
 def update_rules(context: Context, job_id: str, values: Mapping[str, Any], version: int | None = None) -> None:
-    """Change a job's house rules."""
+    """Change a job's house rules.
+
+    Raises
+    ------
+    FieldErrors, ConflictError
+    """
     rules = JobRules(**values)
-    faults: dict[str, str] = {}
-    for name, table in (
-        ("product", {"", *context.knowledge.products}),
-        ("method", context.knowledge.methods),
-        ("access", context.knowledge.access),
-    ):
-        if getattr(rules, name) not in table:
-            faults[name] = "Choose from the list."
-    if rules.day_ends_h <= rules.day_starts_h:
-        faults["day_ends_h"] = "The day must end after it starts."
-    if faults:
-        raise FieldErrors(faults)
+    check_rules(rules, context.knowledge)
     with changing(context, "change the house rules", job_id) as change:
         job = require(change.session.get(Job, job_id), "job")
         change.update(job, {"rules": rules.model_dump()}, version)
 
 
 def rules_of(job: Job) -> JobRules:
-    return JobRules.model_validate(job.rules)
+    return read_rules(job.rules)
 
 
 def remove(context: Context, job_id: str) -> str:

@@ -1,13 +1,14 @@
 """What a job's contractor decided, read from the job and resolved against the knowledge."""
 
-from collections.abc import Mapping
-from typing import Literal
+from collections.abc import Container, Mapping
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from amber_gable.core.coats import Pace
 from amber_gable.core.knowledge import Knowledge, Product, shipped
 from amber_gable.core.windows import HouseRules, SiteLimits
+from amber_gable.errors import FieldErrors
 
 # What speaks where nothing was chosen and no system does: the usual for siding.
 _USUAL = "rivermark-exterior-low-lustre"
@@ -36,6 +37,40 @@ class JobRules(BaseModel):
     # Schools (handbook 11) and products by family where this job differs from the contractor's own.
     schools: dict[str, str] = Field(default_factory=dict)
     products: dict[str, str] = Field(default_factory=dict)
+
+
+def check_rules(rules: JobRules, knowledge: Knowledge) -> None:
+    """Refuse rules that name what is in no table, or a day that ends before it starts.
+
+    Raises
+    ------
+    FieldErrors
+        Every fault at once, by field: "access", "schools.sun", "products.acrylic".
+    """
+    tables: dict[str, Container[str]] = {
+        "product": {"", *knowledge.products},
+        "method": knowledge.methods,
+        "access": knowledge.access,
+    }
+    faults = {name: "Choose from the list." for name, table in tables.items() if getattr(rules, name) not in table}
+    if rules.day_ends_h <= rules.day_starts_h:
+        faults["day_ends_h"] = "The day must end after it starts."
+    for key, option in rules.schools.items():
+        school = knowledge.systems.schools.get(key)
+        if school is None or option not in school.options:
+            faults[f"schools.{key}"] = f"There is no school “{key}” with a side “{option}”."
+    for family, product in rules.products.items():
+        if family not in knowledge.systems.families or product not in knowledge.products:
+            faults[f"products.{family}"] = f"There is no product “{product}” of a family “{family}” on the shelf."
+    if faults:
+        raise FieldErrors(faults)
+
+
+def read_rules(values: Mapping[str, Any]) -> JobRules:
+    """Return the rules of a job as its row holds them; what names no way up or method any more is as if nobody had said it."""
+    known = shipped()
+    tables: dict[str, Container[str]] = {"method": known.methods, "access": known.access}
+    return JobRules.model_validate({k: v for k, v in values.items() if k not in tables or v in tables[k]})
 
 
 def product_of(rules: JobRules, knowledge: Knowledge) -> Product:

@@ -58,10 +58,12 @@ def _answer(request: Request, fault: PlanError) -> Response:
         template = "_errors.html"
         if isinstance(fault, ConflictError) and fault.version is not None:
             template, values["sides"], values["conflict"] = "_conflict.html", sides_of(request, fault), fault
+        # A conflict is put right in the form like any other fault.
+        status = 422 if status == 409 else status
         try:
-            answer: Response = page(request, context_of(request), template, status_code=422, **values)
+            answer: Response = page(request, context_of(request), template, status_code=status, **values)
         except DatabaseError:
-            answer = HTMLResponse(templates.get_template("_errors.html").render(values), 422)
+            answer = HTMLResponse(templates.get_template("_errors.html").render(values), status)
         # Only the messages are placed: the form's own target stays as it is.
         answer.headers["HX-Reswap"] = "none"
         if isinstance(fault, FieldErrors) and fault.spots:

@@ -17,7 +17,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import JSONResponse
 from fastapi.routing import APIRoute
 
-from amber_gable.services import sentforms
+from amber_gable.services import ownership, sentforms
 from amber_gable.services.sentforms import AlreadySentError, Sending
 from amber_gable.web.deps import context_of
 
@@ -26,6 +26,7 @@ HEADER = "idempotency-key"
 _KEY_SHAPE = re.compile(r"[A-Za-z0-9_-]{8,64}")
 _SENT_FORM = re.compile(r"<form\b[^>]*\bhx-post=[^>]*>")
 _FORM_TYPES = ("application/x-www-form-urlencoded", "multipart/form-data")
+_LOOKS_AGAIN_S = 0.02
 # A longer answer is not kept: the page is loaded anew instead.
 _MOST_KEPT = 4000
 _KEPT_HEADERS = ("content-type", "hx-redirect", "hx-refresh", "hx-trigger", "hx-reswap", "location")
@@ -38,10 +39,18 @@ def with_keys(html: str) -> str:
 
 
 class FormRoute(APIRoute):
-    """A route that takes each form once."""
+    """A route that finds rows through their job only, and takes each form once."""
 
     def get_route_handler(self) -> Callable[[Request], Awaitable[Response]]:  # type: ignore[override]
-        handler = super().get_route_handler()
+        make = super().get_route_handler()
+        names_row = any(f"{{{name}" in self.path for name in ("job_id", *ownership.ROWS))
+
+        async def handler(request: Request) -> Response:
+            if names_row:
+                # First of all: nothing is read, and no field is spoken of, for what is not there.
+                await run_in_threadpool(ownership.check, context_of(request), request.path_params)
+            return await make(request)
+
         if "POST" not in (self.methods or ()):
             return handler
 
@@ -81,18 +90,14 @@ async def _sending(request: Request) -> Sending | None:
 @asynccontextmanager
 async def _one_at_a_time(request: Request, key: str) -> AsyncIterator[None]:
     """Let one request at a time through for a key: the second of two quick clicks waits for the first."""
-    waiting: dict[str, tuple[asyncio.Lock, int]] = request.app.state.__dict__.setdefault("sending", {})
-    lock, count = waiting.get(key, (asyncio.Lock(), 0))
-    waiting[key] = lock, count + 1
+    under_way: set[str] = request.app.state.__dict__.setdefault("sending", set())
+    while key in under_way:
+        await asyncio.sleep(_LOOKS_AGAIN_S)
+    under_way.add(key)
     try:
-        async with lock:
-            yield
+        yield
     finally:
-        lock, count = waiting[key]
-        if count == 1:
-            del waiting[key]
-        else:
-            waiting[key] = lock, count - 1
+        under_way.discard(key)
 
 
 def _kept(answer: Response) -> dict[str, Any]:

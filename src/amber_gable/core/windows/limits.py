@@ -72,7 +72,9 @@ def rain_chance_pct(climate: Climate, hours: float) -> Array:
         length = min(block, total - first)
         largest = -forward_min(-climate.rain_probability_pct, length - 1)
         shifted = np.zeros_like(largest)
-        shifted[..., : largest.shape[-1] - first] = largest[..., first:]
+        # Nothing is known of a block that begins beyond the data (forecast-end says so).
+        known = max(largest.shape[-1] - first, 0)
+        shifted[..., :known] = largest[..., largest.shape[-1] - known :]
         dry *= 1 - shifted / 100
     # Rounded, so that one block of 30 % is 30 % and not a hair more than a limit of 30.
     result: Array = np.round(100 * (1 - dry), 9)

@@ -3,13 +3,16 @@
 from dataclasses import asdict
 from typing import Any
 
+from pydantic import ValidationError
+
 from amber_gable.core.geometry import Block
-from amber_gable.errors import FieldErrors, PlanError
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.errors import FieldErrors
 from amber_gable.exchange.jobbundle import ElevationPart, JobBundle
 from amber_gable.services.changes import ChangeSet, changing, require
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import JobFacts, contractor
-from amber_gable.services.rules import JobRules
+from amber_gable.services.rules import JobRules, check_rules
 from amber_gable.services.survey.blocks import alone_row, insert_block
 from amber_gable.services.survey.bundle_decisions import read_decisions
 from amber_gable.services.survey.bundle_records import Reader, read_records
@@ -37,7 +40,7 @@ def read_in(context: Context, bundle: JobBundle) -> str:
     owner = contractor(context)
     facts = JobFacts(**bundle.job.model_dump(exclude={"rules"}))
     reader.attempt("job", lambda: facts.check(reader.known))
-    rules = reader.attempt("job.rules", lambda: _rules(bundle.job.rules)) or JobRules()
+    rules = reader.attempt("job.rules", lambda: _rules(bundle.job.rules, reader.known)) or JobRules()
     job_id = new_id()
     with changing(context, f"read in {facts.name}", job_id) as change:
         columns = asdict(facts) | {"crew": list(facts.crew), "rules": rules.model_dump()}
@@ -62,11 +65,13 @@ def read_in(context: Context, bundle: JobBundle) -> str:
     return job_id
 
 
-def _rules(values: dict[str, Any]) -> JobRules:
+def _rules(values: dict[str, Any], knowledge: Knowledge) -> JobRules:
     try:
-        return JobRules.model_validate(values)
-    except ValueError as fault:
-        raise PlanError(str(fault).splitlines()[-1].strip() or "These rules cannot be read.") from fault
+        rules = JobRules.model_validate(values)
+    except ValidationError as fault:
+        raise FieldErrors({".".join(str(p) for p in e["loc"]) or "form": e["msg"] for e in fault.errors(include_url=False)}) from fault
+    check_rules(rules, knowledge)
+    return rules
 
 
 def _blocks(reader: Reader, change: ChangeSet, building: Building) -> None:
@@ -120,6 +125,7 @@ def _one_elevation(reader: Reader, change: ChangeSet, row: Elevation, given: Ele
         value = getattr(given, name)
         if value is not None and value not in table:
             reader.problems[f"{path}.{name}"] = f"“{value}” is not in the list."
+            return
     change.update(
         row,
         {
@@ -164,7 +170,8 @@ def _surfaces(reader: Reader, change: ChangeSet, row: Elevation, given: Elevatio
             reader.problems[f"{here}.opening"] = "This opening has no surface of its own."
             continue
         facts = SurfaceFacts(**part.model_dump(exclude={"opening", "outline", "is_named", "name"}))
-        reader.attempt(here, lambda f=facts: f.check(reader.known))  # type: ignore[misc]
+        if not reader.passes(here, lambda f=facts: f.check(reader.known)):  # type: ignore[misc]
+            continue
         named = {"name": part.name, "is_named": True} if part.is_named else {}
         change.update(target, facts.columns() | named)
 
@@ -175,7 +182,8 @@ def _rest(reader: Reader, change: ChangeSet, job: Job) -> None:
         path = f"features.{index}"
         here = reader.elevation(f"{path}.elevation", part.elevation) if part.elevation else None
         facts = FeatureFacts(elevation_id=here.id if here else None, **part.model_dump(exclude={"elevation"}))
-        reader.attempt(path, lambda f=facts: f.check(reader.known))  # type: ignore[misc]
+        if not reader.passes(path, lambda f=facts: f.check(reader.known)):  # type: ignore[misc]
+            continue
         change.add(Feature(id=new_id(), version=1, job_id=job.id, **asdict(facts)))
     read_records(reader, change, job)
     read_decisions(reader, change, job)
@@ -191,9 +199,9 @@ def _items(reader: Reader, change: ChangeSet, job: Job) -> None:
             change.update(row, {"girth_m": part.girth_m, "is_painted": part.is_painted})
             continue
         facts = ItemFacts(**part.model_dump(exclude={"key"}))
-        reader.attempt(path, lambda f=facts: f.check(reader.known))  # type: ignore[misc]
-        kind = reader.known.items.get(part.kind)
-        substrate = kind.substrate if kind else ""
+        if not reader.passes(path, lambda f=facts: f.check(reader.known)):  # type: ignore[misc]
+            continue
+        substrate = reader.known.items[part.kind].substrate
         change.add(
             Item(
                 id=new_id(), version=1, building_id=job.building.id, elevation_id=None, key="", substrate=substrate, is_derived=False,

@@ -9,9 +9,9 @@ from typing import Any
 
 from amber_gable.core.gates import check_record
 from amber_gable.core.site_tests import card_for
-from amber_gable.core.walk import OF_THE_HOUSE
+from amber_gable.core.walk import OF_THE_HOUSE, QUICK, questions_at
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.exchange.jobbundle import ClearancePart, FindingPart, JobBundle, TestPart
+from amber_gable.exchange.jobbundle import AnswerPart, ClearancePart, FindingPart, JobBundle, TestPart
 from amber_gable.services.changes import ChangeSet
 from amber_gable.services.context import Context
 from amber_gable.services.survey.findings import FindingFacts, surface_at
@@ -41,6 +41,12 @@ class Reader:
             self.problems[f"{path}.{fault.field}".rstrip(".")] = str(fault)
         return None
 
+    def passes(self, path: str, act: Callable[[], Any]) -> bool:
+        """Run one check; return whether it found nothing."""
+        before = len(self.problems)
+        self.attempt(path, act)
+        return len(self.problems) == before
+
     def elevation(self, path: str, key: str | None) -> Elevation | None:
         found = self.elevations.get(key or "")
         if found is None:
@@ -57,7 +63,10 @@ def read_records(reader: Reader, change: ChangeSet, job: Job) -> None:
     for index, record in enumerate(reader.bundle.clearances):
         _clearance(reader, change, job, f"clearances.{index}", record)
     for index, said in enumerate(reader.bundle.walk):
-        place = None if said.station in OF_THE_HOUSE else reader.elevation(f"walk.{index}.station", said.station)
+        path = f"walk.{index}"
+        place = None if said.station in OF_THE_HOUSE else reader.elevation(f"{path}.station", said.station)
+        if said.station != QUICK and not reader.passes(path, lambda s=said, p=place: _check_answer(s, p)):  # type: ignore[misc]
+            continue
         station = place.id if place else said.station
         change.add(
             WalkAnswer(
@@ -66,9 +75,21 @@ def read_records(reader: Reader, change: ChangeSet, job: Job) -> None:
         )
 
 
+def _check_answer(said: AnswerPart, place: Elevation | None) -> None:
+    """Refuse an answer to a question that nobody asks, or that is none of its answers."""
+    asked = next((q for q in questions_at(place.id if place else said.station) if q.key == said.question), None)
+    if asked is None:
+        raise FieldErrors({"question": f"Nobody asks “{said.question}” there."})
+    known = {"none", *(value for value, _ in asked.options)}
+    stranger = next((word for word in said.answer.split() if word not in known), None)
+    if stranger is not None:
+        raise FieldErrors({"answer": f"“{stranger}” is none of the answers."})
+
+
 def _finding(reader: Reader, change: ChangeSet, job: Job, path: str, pin: FindingPart, number: int) -> None:
     facts = FindingFacts(**pin.model_dump(include=set(FindingFacts.__dataclass_fields__)))
-    reader.attempt(path, lambda: facts.check(reader.known))
+    if not reader.passes(path, lambda: facts.check(reader.known)):
+        return
     wall = _wall(reader, job, f"{path}.elevation", pin.elevation)
     change.add(
         Finding(

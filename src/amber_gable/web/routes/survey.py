@@ -11,6 +11,7 @@ from amber_gable.core.profiles import SHAPES
 from amber_gable.errors import FieldErrors
 from amber_gable.services import jobs
 from amber_gable.services.survey import surfaces
+from amber_gable.services.survey.openings import elevation_in
 from amber_gable.services.survey.surfaces import SurfaceFacts
 from amber_gable.units import QuantityError, System, parse
 from amber_gable.web.deps import Ctx, TheJob
@@ -99,7 +100,7 @@ def add_cut(request: Request, context: Ctx, job: TheJob, elevation_id: str, form
     if form.raw("points"):
         line = _points(form, job.units)
     else:
-        elevation = next(e for e in job.building.elevations if e.id == elevation_id)
+        elevation = elevation_in(job, elevation_id)
         width, top = max(x for x, _ in elevation.outline), max(y for _, y in elevation.outline)
         line = _level_or_upright(form, job.units, width, top)
     surfaces.add_cut(context, job.id, elevation_id, line)

@@ -132,7 +132,7 @@
     const form = event.target.closest?.("form");
     const status = event.detail.xhr?.status;
     if (status >= 200 && status < 300 && event.detail.requestConfig?.verb === "post") renewKey(event.target);
-    if (form && status === 422) mark(form);
+    if (form && [404, 408, 413, 422, 503, 507].includes(status)) mark(form);
     // htmx takes a swapped 422 for a success; only a real one may empty fields.
     if (form && status >= 200 && status < 300) {
       if (form.dataset.keep) forget(form);
