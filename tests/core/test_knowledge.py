@@ -1,9 +1,15 @@
 """The tables of the knowledge: every row points to rows that are there, and a bad one is named by file, row and column."""
 
+import re
+
 import pytest
 
-from amber_gable.core.knowledge import KnowledgeError, build, read_tables
+from amber_gable.core.knowledge import KnowledgeError, build, read_tables, shipped
 from amber_gable.core.profiles import SHAPES, factor_of
+from amber_gable.core.systems.check import references, rows_of
+
+# Checked otherwise: by the shapes there are, and by the type of the column.
+NOT_NAMES = {("profiles", "shape"), ("systems.tools", "coats_by")}
 
 
 @pytest.mark.parametrize(
@@ -141,3 +147,41 @@ def test_measured_dimensions_win_over_the_table(knowledge):
             dimensions["board_mm"] = 300.0
         if dimensions:
             assert factor_of(row, dimensions).how != factor_of(row).how, name
+
+
+def walked_references():
+    known = shipped()
+    return sorted((table, column) for table, column, _ in references(known))
+
+
+@pytest.mark.parametrize(("table", "column"), walked_references())
+def test_every_column_that_names_a_row_refuses_an_unknown_word(table, column):
+    tables = read_tables()
+    rows = tables["systems"][table.removeprefix("systems.")] if table.startswith("systems.") else tables[table]
+    name = next(iter(rows))
+    is_list = not isinstance(getattr(rows_of(shipped(), table)[name], column), str | None)
+    changed = {**rows, name: rows[name] | {column: ["telepathy"] if is_list else "telepathy"}}
+    if table.startswith("systems."):
+        tables["systems"] = tables["systems"] | {table.removeprefix("systems."): changed}
+    else:
+        tables[table] = changed
+    with pytest.raises(KnowledgeError, match=rf"{re.escape(table)}\.{re.escape(name)}\.{column}: no “telepathy”"):
+        build(tables)
+
+
+def test_columns_that_hold_words_of_other_tables_are_all_walked():
+    """A column whose every word is a row of some table is a reference, and must be among those that are checked."""
+    known = shipped()
+    walked = {(table, column) for table, column, _ in references(known)}
+    names = {t: set(getattr(known, t)) for t in type(known).model_fields if isinstance(getattr(known, t), dict)}
+    names |= {f"systems.{t}": set(getattr(known.systems, t)) for t in type(known.systems).model_fields}
+    missed = set()
+    for table in names:
+        for column in type(next(iter(rows_of(known, table).values()))).model_fields:
+            values = [getattr(row, column) for row in rows_of(known, table).values()]
+            words = {
+                w for v in values for w in ((v,) if isinstance(v, str) else v if isinstance(v, tuple) else ()) if isinstance(w, str) and w
+            }
+            if len(words) > 2 and any(words <= rows for rows in names.values()) and (table, column) not in walked:
+                missed.add((table, column))
+    assert missed <= NOT_NAMES, "a column that names rows is not checked"

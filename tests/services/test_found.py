@@ -13,7 +13,11 @@ from amber_gable.services.context import step_clock
 from amber_gable.services.drift import overspray_at
 from amber_gable.services.shade import lit_tables
 from amber_gable.services.stepwindows import kinds, outlook_for, step_card
+from amber_gable.services.survey import surfaces
 from amber_gable.services.windowcard import card, chance_at, chances_of
+from amber_gable.store import queries
+from amber_gable.store.models import Base, Sighting
+from tests.support.records import everything, last
 
 
 def ahead_of(opened, job):
@@ -187,3 +191,45 @@ def test_thunder_brings_everybody_down_for_half_an_hour(opened, job):
     # Half an hour on it is what it was; no step that is done from a ladder goes on meanwhile.
     assert np.array_equal(after.windows.states[:, step + 4 :], before.windows.states[:, step + 4 :])
     assert (outlook_for(opened, jobs.whole(opened, job.id), after, "mask").windows.states[:, step] == SHUT).all()
+
+
+@pytest.mark.parametrize(("note", "follows"), [("wet", True), ("damp", True), ("dry", False), ("washed", True), ("meter", True)])
+def test_a_note_outlives_the_joining_of_its_surface_and_undo_brings_it_back(opened, job, wall, note, follows):
+    side = next(e for e in job.building.elevations if e.id == wall.elevation_id)
+    surfaces.add_cut(opened, job.id, side.id, ((0.0, 3.0), (20.0, 3.0)))
+    whole = jobs.whole(opened, job.id)
+    parts = [s for e in whole.building.elevations if e.id == side.id for s in e.surfaces if s.kind == "wall"]
+    assert len(parts) == 2
+    noted = next(s for s in parts if s.id != wall.id)
+    if note == "washed":
+        found.wash(opened, whole, noted.id)
+    elif note == "meter":
+        found.measure(opened, whole, noted.id, 19.0)
+    else:
+        found.feel(opened, whole, noted.id, note)
+
+    def row() -> Sighting:
+        with opened.reading() as session:
+            return session.query(Sighting).filter(Sighting.job_id == job.id, Sighting.kind.not_in(("rain", "thunder"))).one()
+
+    before = everything(opened)
+    surfaces.remove_cut(opened, job.id, side.id, 0)
+    left = [s.id for e in jobs.whole(opened, job.id).building.elevations if e.id == side.id for s in e.surfaces if s.kind == "wall"]
+    gone = noted.id not in left
+    # Water on a part is on the wall that takes it in; a dry part says nothing of the rest.
+    assert row().surface_id == (noted.id if not gone else left[0] if follows else None)
+    changes.undo(opened, last(opened, job.id)[0])
+    assert everything(opened) == before
+    assert row().surface_id == noted.id
+
+
+def test_every_table_that_points_to_a_surface_is_let_go_of():
+    """Held against the tables' own keys, so that one added later is not forgotten."""
+    pointing = {m.__tablename__ for m, _ in queries.POINTERS["surfaces"]}
+    assert {"findings", "site_tests", "clearances", "readings", "sightings"} <= pointing
+    keyed = {t.name for t in Base.metadata.tables.values() for k in t.foreign_keys if k.column.table.name in ("surfaces", "elevations")}
+    parts = {"openings", "surfaces"}
+    assert pointing | {m.__tablename__ for m, _ in queries.POINTERS["elevations"]} == keyed - parts
+    hanging = {m.__tablename__ for m in queries.HANGING}
+    to_jobs = {t.name for t in Base.metadata.tables.values() for k in t.foreign_keys if k.column.table.name == "jobs"}
+    assert hanging == to_jobs - {"buildings", "stock_rows"}

@@ -11,7 +11,7 @@ from shapely.ops import unary_union
 
 from amber_gable.errors import PlanError
 from amber_gable.exchange import jobbundle
-from amber_gable.services import changes, jobs
+from amber_gable.services import changes, found, jobs
 from amber_gable.services.survey import blocks, features, findings, gates, openings, site_tests, surfaces, walk
 from amber_gable.services.survey.bundle import export
 from amber_gable.services.survey.bundle_in import read_in
@@ -20,6 +20,8 @@ from amber_gable.services.survey.openings import OpeningFacts, facts_of
 from amber_gable.services.survey.rows import block_of, rect_of, region_of
 from amber_gable.services.survey.surfaces import SurfaceFacts
 from amber_gable.services.takeoff.job import job_takeoff
+from amber_gable.store.models import Reading, Sighting
+from amber_gable.store.types import new_id
 from tests.support.records import everything, last
 from tests.support.surveys import CLEARED, WING
 
@@ -29,7 +31,7 @@ class Wanderer:
 
     def __init__(self, context: Any, job_id: str, seed: int) -> None:
         self.context, self.job_id, self.chance = context, job_id, random.Random(seed)
-        self.done = 0
+        self.done = self.notes = self.readings = 0
 
     @property
     def job(self) -> Any:
@@ -50,6 +52,7 @@ class Wanderer:
                 self.test,
                 self.turn,
                 self.answer,
+                self.palm,
             ]
         )
         before = everything(self.context)
@@ -114,6 +117,25 @@ class Wanderer:
         site_tests.record(self.context, job, surface.id, "rub", {"rating": 6})
         gates.record(self.context, job.id, "lead", "test", surface.id, CLEARED)
 
+    def palm(self, job: Any) -> None:
+        """A note of every kind that points to a surface: palm, meter, hose, a reading, a photograph of a pin, a joint."""
+        painted = [s for e in job.building.elevations for s in e.surfaces if s.is_painted]
+        surface = self.chance.choice(painted)
+        found.feel(self.context, job, surface.id, self.chance.choice(found.PALMS))
+        found.wash(self.context, job, surface.id)
+        self.notes += 2
+        if found.stock_of(surface, self.context.knowledge) is not None:
+            found.measure(self.context, job, surface.id, 14.0)
+            self.notes += 1
+        with changes.changing(self.context, "a reading", job.id) as change:
+            change.add(
+                Reading(
+                    id=new_id(), version=1, job_id=job.id, surface_id=surface.id, surface_name=surface.name, taken_at=change.at,
+                    painter="Ines", air_temp_c=15, rel_humidity_pct=60, surface_temp_c=15, verdict={"may_paint": True},
+                )
+            )  # fmt: skip
+        self.readings += 1
+
     def turn(self, job: Any) -> None:
         blocks.turn(self.context, job.id, float(self.chance.randrange(360)))
 
@@ -156,10 +178,15 @@ def test_wherever_one_wanders_the_building_holds_together_and_can_be_undone(open
     start = everything(opened)
     wanderer = Wanderer(opened, every[seed % len(every)].id, seed)
     first = last(opened, wanderer.job_id)
+    with opened.reading() as session:
+        notes_before = session.query(Sighting).filter_by(job_id=wanderer.job_id).count()
     for _ in range(25):
         wanderer.step()
         holds_together(opened, wanderer.job, knowledge)
     assert wanderer.done >= 5
+    with opened.reading() as session:
+        kept = [session.query(m).filter_by(job_id=wanderer.job_id).count() for m in (Sighting, Reading)]
+    assert kept == [wanderer.notes + notes_before, wanderer.readings], "whatever became of its wall, no note is lost"
     out = json.loads(jobbundle.write(export(opened, wanderer.job)))
     again = read_in(opened, jobbundle.read(json.dumps(out).encode()))
     back = json.loads(jobbundle.write(export(opened, jobs.whole(opened, again))))

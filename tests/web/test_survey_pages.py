@@ -10,7 +10,7 @@ import pytest
 
 from amber_gable.services import jobs
 from amber_gable.services.survey.gates import gates_of
-from tests.support.pages import errors, send, stages
+from tests.support.pages import HTMX, errors, send, stages
 from tests.support.surveys import CLEARED, picture
 
 
@@ -210,7 +210,7 @@ def test_divisions_drawn_in_metres_or_typed_in_feet(client, job, again):
     for _ in range(3):
         assert send(client, f"{here}/0/remove", {}).status_code == 200
     assert [s.kind for s in side(again(), "West").surfaces if s.opening_id is None] == ["wall", "plinth"]
-    assert send(client, f"{here}/0/remove", {}).status_code == 422
+    assert send(client, f"{here}/0/remove", {}).status_code == 404
 
 
 def test_a_finding_with_photographs_and_the_owners_acknowledgement(client, job):
@@ -429,3 +429,44 @@ def test_a_quick_survey_over_http(client, opened):
     assert "Measurements: the building is estimated" in client.get(f"/jobs/{job_id}/survey/walk").text
     send(client, f"/jobs/{job_id}/measured", {})
     assert "quick: estimated" not in client.get(made).text
+
+
+def marks(html: str) -> dict[str, str]:
+    """What the page shows beside the heads of its cards, its headline, gates, stages and choices."""
+    shown = {k: re.sub(r"<[^>]+>|\s+", " ", v).strip() for k, v in re.findall(r'<span id="(mark-\w+)"[^>]*>(.*?)</span>', html, re.S)}
+    shown["head"] = re.sub(r"<[^>]+>|\s+", " ", re.search(r'id="page-head".*?</h1>', html, re.S)[0].split(">", 1)[1]).strip()
+    shown["choices"] = re.findall(r'<option value="([^"]*)"', re.search(r'<select[^>]*id="finding-kind".*?</select>', html, re.S)[0])
+    buttons = re.search(r'<div id="test-buttons".*?</div>\s*</div>|<div id="test-buttons".*?</div>', html, re.S)[0]
+    shown["tests"] = re.findall(r"tests/([\w-]+)\"", buttons)
+    shown["gates"] = re.findall(r'id="gate-(\w+)"', html)
+    shown["done"] = html.count("is-done")
+    shown["tint"] = re.findall(r'<svg class="mark-tint".*?fill="([^"]*)"', html, re.S)
+    return shown
+
+
+def edits(job, wall):
+    surface = {"substrate": "stucco", "profile": "flat", "texture": "light-stucco", "lrv_pct": "", "hex": "#aabbcc", "is_painted": "on",
+               "coating": "film-unknown", "surface_name": "Front", "version": str(wall.version)}  # fmt: skip
+    opening = {"kind": "vent", "width_m": "1 ft", "height_m": "1 ft", "left_m": "1 ft", "sill_m": "16 ft"}
+    return {
+        "a surface": (f"surfaces/{wall.id}", surface | {"coating": "unknown"}),
+        "an opening": (f"elevations/{wall.elevation_id}/openings", opening),
+        "a finding": (f"elevations/{wall.elevation_id}/findings", {"kind": "peeling", "extent": "spots", "x_m": "3 ft", "y_m": "5 ft"}),
+        "a test": (f"surfaces/{wall.id}/tests/rub", {"rating": "6"}),
+        "a division": (f"elevations/{wall.elevation_id}/cuts", {"how": "level", "divide_at_m": "9 ft"}),
+        "the access": (f"elevations/{wall.elevation_id}/access", {"ground": "soft", "ground_slope_pct": "30", "access": "lift"}),
+    }
+
+
+@pytest.mark.parametrize("name", ["a surface", "an opening", "a finding", "a test", "a division", "the access"])
+def test_what_an_edit_changes_on_the_page_is_sent_with_its_answer(client, opened, job, surface_named, name):
+    wall = surface_named("East wall")
+    page = path_of(job, f"survey?at={wall.id}")
+    before = marks(client.get(page).text)
+    path, data = edits(job, wall)[name]
+    answer = client.post(path_of(job, path), data=data, headers=HTMX | {"hx-current-url": f"http://testserver{page}"})
+    assert answer.status_code == 200, answer.text[:300]
+    after = marks(client.get(page).text)
+    assert marks(answer.text) == after, "as a reload would show it"
+    if name not in ("a test", "a division"):
+        assert after != before

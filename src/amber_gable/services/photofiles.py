@@ -27,7 +27,7 @@ SIZES = {"small": 320, "large": 1600}
 FOLDER = "photographs"
 _TYPES = {"JPEG": ("image/jpeg", "jpg"), "PNG": ("image/png", "png"), "WEBP": ("image/webp", "webp")}
 # JPEG is read at the size that is wanted, whatever the camera's; the others must be read whole, four bytes a pixel.
-_MOST_PIXELS = {"JPEG": 250_000_000, "PNG": 40_000_000, "WEBP": 40_000_000}
+_MOST_PIXELS = {"JPEG": 170_000_000, "PNG": 40_000_000, "WEBP": 40_000_000}
 _QUALITY = 82
 _END_OF_JPEG = b"\xff\xd9"
 _UNFINISHED = ".part"
@@ -86,7 +86,9 @@ def read_picture(content: bytes) -> tuple[Picture, Image.Image]:
             image.thumbnail((largest, largest), Image.Resampling.LANCZOS, reducing_gap=2.0)
             upright = ImageOps.exif_transpose(image)
             upright.load()
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as fault:
+    except Image.DecompressionBombError as fault:
+        raise FieldErrors({"photo": "The photograph has more million pixels than any camera on site. Take it smaller."}) from fault
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as fault:
         raise FieldErrors({"photo": "This is no photograph we can read. JPEG, PNG or WebP, please."}) from fault
     media_type, suffix = _TYPES[form]
     size = (height, width) if is_turned else (width, height)

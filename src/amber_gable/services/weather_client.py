@@ -164,10 +164,11 @@ class WeatherClient:
             raise WeatherServiceError("The weather service is too slow to answer.") from fault
         except httpx.HTTPStatusError as fault:
             raise WeatherServiceError(f"The weather service answers with error {fault.response.status_code}.") from fault
-        except (httpx.HTTPError, httpx.StreamError, RuntimeError) as fault:
-            raise WeatherServiceError("The weather service cannot be reached.") from fault
         except (ValueError, RecursionError) as fault:
             raise WeatherServiceError("The weather service sent something unreadable.") from fault
+        # Closed by who would not wait any longer, it is a RuntimeError.
+        except (httpx.HTTPError, httpx.StreamError, RuntimeError) as fault:
+            raise WeatherServiceError("The weather service cannot be reached.") from fault
 
     def _within_deadline(self, questions: Callable[[], tuple[Any, Any]]) -> tuple[Any, Any]:
         """Return what `questions` gives within the time-out; a thread that takes longer is left behind, its connection closed."""

@@ -18,7 +18,7 @@ from amber_gable.services.datafolder import open_database
 from amber_gable.services.keeper import Keeper
 from amber_gable.services.weather_client import WeatherClient
 from amber_gable.settings import Settings
-from amber_gable.web import faults
+from amber_gable.web import faults, openapi
 from amber_gable.web.intake import IntakeMiddleware
 from amber_gable.web.routes import (
     api,
@@ -149,5 +149,6 @@ def create_app(settings: Settings | None = None, context: Context | None = None)
     app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)
     app.add_middleware(IntakeMiddleware)
     app.add_middleware(SecurityMiddleware, hosts=Hosts(the_context.settings.hosts))
+    openapi.install(app)
     faults.install(app)
     return app
