@@ -1,5 +1,5 @@
 # The two commands are `make demo` and `make test`; each sets up what it needs.
-.PHONY: demo test setup setup-test lint unit e2e bench calibrate screenshots clean
+.PHONY: demo test setup setup-test lint unit e2e soak load bench calibrate screenshots clean
 
 PORT ?= 8000
 FRESH ?=
@@ -27,10 +27,17 @@ lint: setup-test
 	$(RUN)/lint-imports
 
 unit: setup-test
-	$(RUN)/pytest -n 2 -m "not e2e"
+	$(RUN)/pytest -n 2 -m "not e2e and not slow"
 
 e2e: setup-test
 	$(RUN)/pytest -n 2 -m e2e
+
+# The long proofs: 20,000 fuzzed requests, 100 kills while writing, 50 phones for a minute.
+soak: setup-test
+	$(RUN)/pytest -m slow -s
+
+load: setup-test
+	$(RUN)/python scripts/load.py
 
 bench: setup-test
 	$(RUN)/python scripts/bench.py

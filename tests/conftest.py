@@ -1,6 +1,6 @@
 """What many tests share: a seeded application on a set clock, and weather without a network."""
 
-import shutil
+import os
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -10,12 +10,12 @@ from fastapi.testclient import TestClient
 from hypothesis import settings as hypothesis_settings
 
 from amber_gable.core.knowledge import Knowledge, shipped
-from amber_gable.demo.seed import seed
 from amber_gable.services import jobs
 from amber_gable.services.context import Context
 from amber_gable.store.models import Job
 from amber_gable.web.app import create_app
-from tests.support.serving import InProcessWeather, open_at
+from tests.support.seeded import Pool, own_copy, seeded
+from tests.support.serving import InProcessWeather
 
 # No deadline: the first example may have to import what is slow to import.
 hypothesis_settings.register_profile("project", deadline=None)
@@ -28,23 +28,29 @@ def knowledge() -> Knowledge:
 
 
 @pytest.fixture(scope="session")
-def seeded_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A data folder with Tollkeeper's House, its forecast fetched; copied, never written."""
-    folder = tmp_path_factory.mktemp("seeded")
-    found = open_at(folder)
-    seed(found)
-    found.engine.dispose()
-    return folder
+def seeded_once(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Pool]:
+    base = tmp_path_factory.getbasetemp()
+    # Beside the folders of the run's other processes.
+    return seeded(base.parent if "PYTEST_XDIST_WORKER" in os.environ else base)
+
+
+@pytest.fixture(scope="session")
+def seeded_folder(seeded_once: tuple[Path, Pool]) -> Path:
+    """A data folder with the demonstration's jobs, its forecast fetched; copied, never written."""
+    return seeded_once[0]
+
+
+@pytest.fixture(scope="session")
+def pool(seeded_once: tuple[Path, Pool]) -> Pool:
+    """Results that tests share."""
+    return seeded_once[1]
 
 
 @pytest.fixture
-def opened(seeded_folder: Path, tmp_path: Path) -> Iterator[Context]:
+def opened(seeded_folder: Path, pool: Pool, tmp_path: Path) -> Iterator[Context]:
     """The seeded application, its own copy."""
-    folder = tmp_path / "data"
-    shutil.copytree(seeded_folder, folder)
-    found = open_at(folder)
-    yield found
-    found.engine.dispose()
+    with own_copy(seeded_folder, pool, tmp_path / "data") as context:
+        yield context
 
 
 @pytest.fixture

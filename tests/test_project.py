@@ -2,6 +2,7 @@
 
 import os
 import re
+import shutil
 import signal
 import subprocess
 import sys
@@ -95,8 +96,9 @@ def test_a_taken_port_is_named_before_anything_starts():
     assert f"make demo PORT={port + 1}" in result.stderr
 
 
-@pytest.mark.parametrize("ending", [signal.SIGINT, signal.SIGTERM])
-def test_ending_the_demonstration_ends_all_of_it(tmp_path, ending):
+@pytest.mark.parametrize("ending", [signal.SIGINT, pytest.param(signal.SIGTERM, marks=pytest.mark.slow)])
+def test_ending_the_demonstration_ends_all_of_it(tmp_path, seeded_folder, ending):
+    shutil.copytree(seeded_folder, tmp_path / "demo")
     port = free_port()
     command = [sys.executable, "-m", "amber_gable.cli", "demo", "--port", str(port), "--data-dir", str(tmp_path / "demo")]
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)

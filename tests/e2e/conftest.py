@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.support.seeded import Pool
 from tests.support.serving import Site, running
 
 
@@ -31,8 +32,8 @@ expect.set_options(timeout=20_000)
 
 
 @pytest.fixture
-def site(seeded_folder: Path, tmp_path: Path) -> Iterator[Site]:
-    with running(seeded_folder, tmp_path / "data") as found:
+def site(seeded_folder: Path, pool: Pool, tmp_path: Path) -> Iterator[Site]:
+    with running(seeded_folder, tmp_path / "data", pool) as found:
         yield found
 
 

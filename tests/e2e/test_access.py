@@ -15,13 +15,13 @@ OF_TAKEOFF = ("takeoff/sundries", "takeoff/spray", "takeoff/ways", "takeoff/hour
 
 
 @pytest.fixture(scope="module")
-def site(seeded_folder, tmp_path_factory):
+def site(seeded_folder, pool, tmp_path_factory):
     """One application for all tests here: they only look."""
-    with running(seeded_folder, tmp_path_factory.mktemp("access") / "data") as found:
+    with running(seeded_folder, tmp_path_factory.mktemp("access") / "data", pool) as found:
         yield found
 
 
-OUTSIDE = ("", "/jobs", "/jobs/new", "/reckoner", "/reckoner/surface-temperature", "/nowhere", "/quick", "/bids")
+OUTSIDE = ("", "/jobs", "/jobs/new", "/reckoner", "/reckoner/surface-temperature", "/nowhere", "/quick", "/bids", "/settings")
 OF_WINDOWS = ("windows/compare", "windows/sheet", "windows?work=wash&days=10&order=next")
 OF_A_JOB = (*STAGES, *OF_TAKEOFF, *OF_WINDOWS, *(f"survey/{p}" for p in PARTS), *(f"systems/{p}" for p in OF_SYSTEMS))
 DESK = (*OUTSIDE, *OF_A_JOB)
@@ -31,29 +31,36 @@ def address_of(site, path: str) -> str:
     return site.job(path) if path in OF_A_JOB else f"{site.url}{path}"
 
 
-# Every page at the desk; in the other theme and on the phone those that are drawn differently there.
+OFTEN = (
+    "", "/jobs", "/bids", "/settings", "/jobs/new", "survey", "systems", "takeoff", "windows", "schedule", "log", "survey/blocks",
+    "survey/walk/around/damage", "systems/colours", "systems/schools", "price", "rates", "windows/compare",
+)  # fmt: skip
+ON_SITE = (
+    "windows",
+    "log",
+    "survey/walk/around/damage",
+    "truck",
+    "systems/cards",
+    "survey",
+    "/quick",
+    "systems",
+    "systems/colours",
+    "/bids",
+)
+GLARE = ("windows", "schedule", "takeoff", "systems", "takeoff/hours", "takeoff/ways")
+DESK_SIZE, PHONE_SIZE = (1280, 800), (360, 740)
+
+
+# What is looked at daily, in each theme and size; all the other pages in the long run.
 @pytest.mark.parametrize(
     ("theme", "size", "pages"),
     [
-        ("linen", (1280, 800), DESK[::2]),
-        ("linen", (1280, 800), DESK[1::2]),
-        ("glare", (1280, 800), ("windows", "schedule", "takeoff", "systems", "takeoff/hours", "takeoff/ways")),
-        (
-            "linen",
-            (360, 740),
-            (
-                "windows",
-                "log",
-                "survey",
-                "/quick",
-                "survey/walk/around/damage",
-                "systems",
-                "systems/colours",
-                "systems/cards",
-                "truck",
-                "/bids",
-            ),
-        ),
+        ("linen", DESK_SIZE, OFTEN),
+        ("glare", DESK_SIZE, GLARE[:2]),
+        ("linen", PHONE_SIZE, ON_SITE[:4]),
+        pytest.param("linen", DESK_SIZE, tuple(p for p in DESK if p not in OFTEN), marks=pytest.mark.slow),
+        pytest.param("glare", DESK_SIZE, GLARE[2:], marks=pytest.mark.slow),
+        pytest.param("linen", PHONE_SIZE, ON_SITE[4:], marks=pytest.mark.slow),
     ],
 )
 def test_no_page_breaks_a_rule_of_access(page: Page, site, theme, size, pages):

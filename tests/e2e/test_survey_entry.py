@@ -18,9 +18,9 @@ pytestmark = pytest.mark.e2e
 
 
 @pytest.fixture(scope="module")
-def site(seeded_folder, tmp_path_factory):
+def site(seeded_folder, pool, tmp_path_factory):
     """One application whose books are open; each test enters a building of its own."""
-    with running(seeded_folder, tmp_path_factory.mktemp("entry") / "data") as found:
+    with running(seeded_folder, tmp_path_factory.mktemp("entry") / "data", pool) as found:
         yield found
 
 
@@ -117,6 +117,7 @@ def check(page: Page, job: str, name: str) -> None:
         assert found[surface] / FT**2 == pytest.approx(by_hand, rel=1e-3), surface
 
 
+@pytest.mark.slow
 def test_tollkeepers_house_is_entered(quiet_page: Page, site, tmp_path):
     page, spec = quiet_page, tollkeepers.JOB
     job = new_job(page, site, spec)
@@ -149,6 +150,7 @@ def test_tollkeepers_house_is_entered(quiet_page: Page, site, tmp_path):
     expect(page.locator("#test-list article")).to_have_count(1)
 
 
+@pytest.mark.slow
 def test_slipway_boathouse_is_entered(quiet_page: Page, site):
     page, spec = quiet_page, boathouse.JOB
     job = new_job(page, site, spec)

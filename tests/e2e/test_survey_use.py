@@ -13,8 +13,8 @@ pytestmark = pytest.mark.e2e
 
 
 @pytest.fixture(scope="module")
-def site(seeded_folder, tmp_path_factory):
-    with running(seeded_folder, tmp_path_factory.mktemp("use") / "data") as found:
+def site(seeded_folder, pool, tmp_path_factory):
+    with running(seeded_folder, tmp_path_factory.mktemp("use") / "data", pool) as found:
         yield found
 
 
@@ -100,12 +100,20 @@ def test_two_people_on_one_surface_notice_each_other(quiet_page: Page, job, brow
         page.locator(f"#{form}-coated_year").blur()
     fill(other, form, {"coated_year": "2015"})
     other.locator(f"#{form}-coated_year").blur()
-    expect(other.locator(f"#{form}-form-error")).to_contain_text("Somebody changed this meanwhile")
+    expect(other.locator(f"#{form}-form-error")).to_contain_text("Somebody changed this while you were typing")
+    both = other.locator(f"#{form}-coated_year-error")
+    expect(both).to_contain_text("Saved meanwhile: 2012")
+    expect(both).to_contain_text("Yours: 2015")
     expect(other.locator(f"#{form}-coated_year")).to_have_value("2015")
-    # Looked at anew, what was typed is offered again.
-    other.reload()
-    other.locator(".kept").get_by_role("button", name="Put it back").click()
-    expect(other.locator(f"#{form}-coated_year")).to_have_value("2015")
+    # Either can be kept: first the other's is looked at, then one's own is saved.
+    both.get_by_role("button", name="Take this").click()
+    expect(other.locator(f"#{form}-coated_year")).to_have_value("2012")
+    fill(other, form, {"coated_year": "2015"})
+    with other.expect_response(re.compile("/surfaces/")) as saved:
+        other.locator(f"#{form}-coated_year").blur()
+    assert saved.value.status == 200
+    page.reload()
+    expect(page.locator(f"#{form}-coated_year")).to_have_value("2015")
     other.context.close()
 
 

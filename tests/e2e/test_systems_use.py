@@ -11,8 +11,8 @@ pytestmark = pytest.mark.e2e
 
 
 @pytest.fixture
-def site(seeded_folder, tmp_path):
-    with running(seeded_folder, tmp_path / "data") as found:
+def site(seeded_folder, pool, tmp_path):
+    with running(seeded_folder, tmp_path / "data", pool) as found:
         yield found
 
 

@@ -11,7 +11,14 @@ from amber_gable.errors import PlanError
 from amber_gable.services import forecasts, outlook, weather_client
 from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
 from amber_gable.store.models import ForecastIssue, ObservedHour
+from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW
+
+
+@pytest.fixture
+def opened(opened):
+    """Before any forecast came."""
+    return forget_weather(opened)
 
 
 def counts(opened) -> tuple[int, int]:

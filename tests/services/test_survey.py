@@ -304,12 +304,14 @@ def test_the_sample_world_is_fully_surveyed(opened):
 
 def test_a_building_of_sixty_surfaces_is_drawn_quickly(client, opened, job):
     west = elevation(job, "West").id
-    for n in range(24):
-        x = 0.3 + 0.42 * n
-        surfaces.add_cut(opened, job.id, west, ((x, 0.6), (x + 0.3, 0.6), (x + 0.3, 0.9), (x, 0.9)))
-    for n in range(20):
-        x = 0.3 + 0.42 * n
-        surfaces.add_cut(opened, job.id, elevation(job, "East").id, ((x, 5.2), (x + 0.3, 5.2), (x + 0.3, 5.5), (x, 5.5)))
+    with changes.changing(opened, "many parts", job.id) as change:
+        whole = jobs.queries.job_whole(change.session, job.id)
+        for name, count, foot in (("West", 24, 0.6), ("East", 20, 5.2)):
+            wall = elevation(whole, name)
+            lefts = [0.3 + 0.42 * n for n in range(count)]
+            rings = [[[x, foot], [x + 0.3, foot], [x + 0.3, foot + 0.3], [x, foot + 0.3]] for x in lefts]
+            change.update(wall, {"cuts": rings})
+            surfaces._again(change, whole, wall, opened.knowledge)
     count = sum(len(e.surfaces) for e in jobs.whole(opened, job.id).building.elevations)
     assert count >= 60
     times = {}

@@ -2,6 +2,7 @@
 
 import json
 import random
+import sqlite3
 from dataclasses import replace
 from typing import Any
 
@@ -31,6 +32,7 @@ class Wanderer:
 
     def __init__(self, context: Any, job_id: str, seed: int) -> None:
         self.context, self.job_id, self.chance = context, job_id, random.Random(seed)
+        self.watch = sqlite3.connect(context.settings.data_dir / "amber-gable.sqlite3")
         self.done = self.notes = self.readings = 0
 
     @property
@@ -55,13 +57,17 @@ class Wanderer:
                 self.palm,
             ]
         )
-        before = everything(self.context)
+        before = self.written()
         try:
             edit(self.job)
         except PlanError:
-            assert everything(self.context) == before, edit.__name__
+            assert self.written() == before, edit.__name__
         else:
-            self.done += everything(self.context) != before
+            self.done += self.written() != before
+
+    def written(self) -> Any:
+        """What SQLite counts up whenever another connection has written anything."""
+        return self.watch.execute("PRAGMA data_version").fetchone()
 
     def measure(self, job: Any) -> None:
         row = self.chance.choice(job.building.blocks)
@@ -172,7 +178,7 @@ def holds_together(opened: Any, job: Any, knowledge: Any) -> None:
         assert line.net_area_m2 >= 0
 
 
-@pytest.mark.parametrize("seed", range(5))
+@pytest.mark.parametrize("seed", [0, 1, *(pytest.param(n, marks=pytest.mark.slow) for n in range(2, 8))])
 def test_wherever_one_wanders_the_building_holds_together_and_can_be_undone(opened, knowledge, seed):
     every = jobs.list_jobs(opened)
     start = everything(opened)
@@ -184,6 +190,7 @@ def test_wherever_one_wanders_the_building_holds_together_and_can_be_undone(open
         wanderer.step()
         holds_together(opened, wanderer.job, knowledge)
     assert wanderer.done >= 5
+    wanderer.watch.close()
     with opened.reading() as session:
         kept = [session.query(m).filter_by(job_id=wanderer.job_id).count() for m in (Sighting, Reading)]
     assert kept == [wanderer.notes + notes_before, wanderer.readings], "whatever became of its wall, no note is lost"

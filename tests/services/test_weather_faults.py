@@ -12,7 +12,14 @@ import pytest
 from amber_gable.services import outlook, weather_client
 from amber_gable.services.weather_client import WeatherClient, WeatherServiceError, good_hours
 from tests.services.test_forecasts import HOUR, counts
+from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW
+
+
+@pytest.fixture
+def opened(opened):
+    """Before any forecast came."""
+    return forget_weather(opened)
 
 
 class Raw:

@@ -7,6 +7,14 @@ import pytest
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services import outlook, weatherfiles
 from amber_gable.services.context import step_clock
+from tests.support.seeded import forget_weather
+
+
+@pytest.fixture
+def opened(opened):
+    """Before any forecast came."""
+    return forget_weather(opened)
+
 
 HEAD = "time,air temp (°C),humidity (%),wind (m/s),cloud (%),chance of rain (%)"
 

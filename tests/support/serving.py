@@ -83,17 +83,21 @@ class Site:
 
 
 @contextmanager
-def running(seeded_folder: Path, folder: Path) -> Iterator[Site]:
+def running(seeded_folder: Path, folder: Path, pool: Any = None) -> Iterator[Site]:
     """Run application and weather on a copy of the seeded data, each behind its port, asked by HTTP."""
     shutil.copytree(seeded_folder, folder)
     weather = Served(create_weather())
     opened = open_context(Settings(data_dir=folder, weather_url=weather.url, now=DEMO_NOW, demo=True, prepares=False))
+    if pool is not None:
+        pool.lend(opened)
     application = Served(create_app(context=opened))
     try:
         yield Site(application.url, weather, jobs.list_jobs(opened)[0].id)
     finally:
         application.stop()
         weather.stop()
+        if pool is not None:
+            pool.learn(opened)
 
 
 def step_clock(page: Page, *hours: int) -> None:

@@ -18,6 +18,7 @@ from amber_gable.services import jobs
 from amber_gable.services.outlook import Outlook
 from amber_gable.web.views import hours
 from tests.support.pages import errors, send, stages
+from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW
 from tests.support.weathers import HERON_FERRY, simulated
 
@@ -332,7 +333,8 @@ def test_pages_come_without_the_weather_service(client, opened, weather, job):
     assert "8 h 50 min old" in late
 
 
-def test_pages_come_where_there_never_was_a_forecast(client, weather, job):
+def test_pages_come_where_there_never_was_a_forecast(client, opened, weather, job):
+    forget_weather(opened)
     weather.down = "The weather service is too slow to answer."
     for path in ("/", *stages(job)):
         assert client.get(path).status_code == 200

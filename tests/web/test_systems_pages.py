@@ -64,7 +64,7 @@ def test_wishes_and_changes_by_hand_over_http(client, opened, job):
     text = client.get(f"/jobs/{job.id}/systems?part={wall}").text
     assert "Caulk joints was dropped" in text
     assert send(client, f"{base}/edits/0/forget", {}).headers["hx-redirect"]
-    assert send(client, f"{base}/edits/7/forget", {}).status_code == 422
+    assert send(client, f"{base}/edits/7/forget", {}).status_code == 404
     assert "Caulk joints was dropped" not in client.get(f"/jobs/{job.id}/systems?part={wall}").text
 
 

@@ -184,4 +184,4 @@ def test_extras_bids_and_truck_over_http(client, opened, job):
     assert "No date that suited" in plain(client.get("/bids?state=lost"))
     listed = send(client, f"/jobs/{job.id}/truck/on", {"key": "tool:pole", "work": "5", "way": "out"})
     assert 'aria-pressed="true"' in listed.text
-    assert send(client, f"/jobs/{job.id}/truck/on", {"key": "tool:nothing"}).status_code == 422
+    assert send(client, f"/jobs/{job.id}/truck/on", {"key": "tool:nothing"}).status_code == 404

@@ -11,7 +11,15 @@ from amber_gable.store import queries
 from amber_gable.store.models import Job
 from amber_gable.web.routes import morning as morning_routes
 from amber_gable.web.views import startpage
+from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW
+
+
+@pytest.fixture
+def opened(opened):
+    """Before any forecast came."""
+    return forget_weather(opened)
+
 
 HEAD = "time,air temp (°C),humidity (%),wind (m/s),cloud (%),rain (mm)\n"
 

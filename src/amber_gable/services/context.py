@@ -36,9 +36,9 @@ class Context:
     engine: Engine
     clock: Clock
     weather: WeatherClient
-    # The shipped tables with the contractor's own shelf over them, and how often that was laid anew.
+    # The shipped tables with the contractor's own shelf over them, and the contractor's revision that they are of.
     knowledge: Knowledge = field(default_factory=shipped)
-    shelf_number: int = 0
+    shared_revision: int = 0
     # Results of long computations by their inputs; used through `cached`.
     cache: ResultCache = field(init=False)
     # Where long computations go, so that pages stay quick; None computes at once, where one is asked.
@@ -104,7 +104,7 @@ class Context:
             self.knowledge = with_prices(self.knowledge, owner.prices if owner else {})
         except FieldErrors as fault:
             log.warning("the contractor's own prices cannot be used any more: %s", fault)
-        self.shelf_number += 1
+        self.shared_revision = owner.revision if owner else 0
 
 
 def resume_clock(context: Context) -> None:

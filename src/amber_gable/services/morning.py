@@ -110,4 +110,4 @@ def standing_of(context: Context, head: JobHead, *, asks: bool = True) -> Foreca
 def mark_of(context: Context, head: JobHead, status: ForecastStatus) -> tuple[object, ...]:
     """Return what changes whenever anything may that is said of a job: its rows, the firm's, the forecast, the hour."""
     hour = context.clock.now().replace(minute=0, second=0, microsecond=0)
-    return (head.id, head.revision, context.shelf_number, status.issue_id, status.observed_to, status.observed_count, status.fault, hour)
+    return (head.id, head.revision, context.shared_revision, status.issue_id, status.observed_to, status.observed_count, status.fault, hour)

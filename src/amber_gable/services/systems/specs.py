@@ -124,7 +124,7 @@ def state_of(context: Context, job: Job) -> tuple[object, ...]:
         rows += [e, *e.surfaces, *e.openings]
     with context.reading() as session:
         revision = queries.job_revision(session, job.id)
-    return job.id, revision, context.shelf_number, context.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
+    return job.id, revision, context.shared_revision, context.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
 
 
 def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = None) -> list[Spec]:

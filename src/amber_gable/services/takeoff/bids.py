@@ -175,7 +175,7 @@ def page_of(context: Context, shown: str = "open", search: str = "", page: int =
 
 
 def figure_key(context: Context, head: JobHead) -> tuple[object, ...]:
-    return ("figure", head.id, head.revision, context.shelf_number, context.clock.now().year)
+    return ("figure", head.id, head.revision, context.shared_revision, context.clock.now().year)
 
 
 def figure_of(context: Context, head: JobHead) -> Figure:

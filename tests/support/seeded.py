@@ -1,0 +1,100 @@
+"""The seeded application, made once for the whole run, and results that tests share.
+
+The demonstration's data, its first forecast and all that is computed of them are the same in every test until the test changes
+something; so they are computed once. Results whose key holds everything they were computed from are shared between all tests.
+"""
+
+import fcntl
+import pickle
+import shutil
+from collections.abc import Hashable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import delete
+
+from amber_gable.core.sun import Place
+from amber_gable.demo.seed import seed
+from amber_gable.services import jobs, morning, outlook
+from amber_gable.services.context import Context
+from amber_gable.services.takeoff.job import job_takeoff
+from amber_gable.services.windowcard import chances_of
+from amber_gable.store.models import ForecastIssue, ObservedHour
+from tests.support.serving import open_at
+
+_WARM, _DATA = "warm.pickle", "data"
+# What such a key begins with; an outlook's begins with its place.
+_CONTENT = ("lit", "peak", "clear day", "sun side", "hours", "chances")
+_MOST_BYTES = 500_000_000
+
+
+class Pool:
+    """Results that are right wherever their key is asked for, within one process of the run."""
+
+    def __init__(self) -> None:
+        self.kept: dict[Hashable, tuple[Any, int]] = {}
+        self.size_bytes = 0
+
+    def lend(self, context: Context) -> None:
+        """Give a fresh application what is known already."""
+        context.cache.limit_bytes = max(context.cache.limit_bytes, 2 * _MOST_BYTES)
+        context.cache._kept.update(self.kept)
+        context.cache._size_bytes += self.size_bytes
+
+    def learn(self, context: Context) -> None:
+        """Keep what a test computed and any other may use."""
+        for key, (value, size) in context.cache._kept.items():
+            is_content = isinstance(key, tuple) and (key[0] in _CONTENT if isinstance(key[0], str) else isinstance(key[0], Place))
+            if is_content and key not in self.kept and self.size_bytes + size < _MOST_BYTES:
+                self.kept[key] = (value, size)
+                self.size_bytes += size
+
+
+def _make(folder: Path) -> None:
+    context = open_at(folder / _DATA)
+    seed(context)
+    for row in jobs.list_jobs(context):
+        job = jobs.whole(context, row.id)
+        morning.job_morning(context, job)
+        job_takeoff(context, job)
+    house = jobs.whole(context, jobs.list_jobs(context)[0].id)
+    ahead = outlook.outlook(context, house, outlook.status(context, house))
+    for surface_id in ahead.surface_ids:
+        chances_of(context, house, ahead, surface_id)
+    (folder / _WARM).write_bytes(pickle.dumps(context.cache._kept))
+    context.close()
+
+
+def seeded(root: Path) -> tuple[Path, Pool]:
+    """Return the seeded data folder, made by whichever process comes first, and the results that go with it."""
+    folder = root / "seeded"
+    with (root / "seeded.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (folder / _WARM).exists():
+            shutil.rmtree(folder, ignore_errors=True)
+            folder.mkdir()
+            _make(folder)
+    pool = Pool()
+    pool.kept = pickle.loads((folder / _WARM).read_bytes())
+    pool.size_bytes = sum(size for _, size in pool.kept.values())
+    return folder / _DATA, pool
+
+
+@contextmanager
+def own_copy(seeded_folder: Path, pool: Pool, folder: Path) -> Iterator[Context]:
+    """Open a copy of the seeded application, warm; what is computed in it that others may use is learnt."""
+    shutil.copytree(seeded_folder, folder)
+    context = open_at(folder)
+    pool.lend(context)
+    yield context
+    pool.learn(context)
+    context.engine.dispose()
+
+
+def forget_weather(context: Context) -> Context:
+    """Return the application as it is before any forecast came."""
+    with context.writing() as session:
+        session.execute(delete(ForecastIssue))
+        session.execute(delete(ObservedHour))
+    return context
