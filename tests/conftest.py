@@ -1,11 +1,13 @@
 """What many tests share: a seeded application on a set clock, and weather without a network."""
 
 import os
+import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import settings as hypothesis_settings
 
@@ -15,7 +17,7 @@ from amber_gable.services.context import Context
 from amber_gable.store.models import Job
 from amber_gable.web.app import create_app
 from tests.support.seeded import Pool, own_copy, seeded
-from tests.support.serving import InProcessWeather
+from tests.support.serving import InProcessWeather, open_at
 
 # No deadline: the first example may have to import what is slow to import.
 hypothesis_settings.register_profile("project", deadline=None)
@@ -64,9 +66,20 @@ def job(opened: Context) -> Job:
     return jobs.whole(opened, jobs.list_jobs(opened)[0].id)
 
 
+@pytest.fixture(scope="session")
+def application(seeded_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[FastAPI]:
+    """The web application, its routes built once; each test gives it a context of its own."""
+    folder = tmp_path_factory.mktemp("application") / "data"
+    shutil.copytree(seeded_folder, folder)
+    context = open_at(folder)
+    yield create_app(context=context)
+    context.close()
+
+
 @pytest.fixture
-def client(opened: Context) -> TestClient:
-    return TestClient(create_app(context=opened), raise_server_exceptions=False)
+def client(application: FastAPI, opened: Context) -> TestClient:
+    application.state.context = opened
+    return TestClient(application, raise_server_exceptions=False)
 
 
 @pytest.fixture

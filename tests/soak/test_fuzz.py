@@ -19,10 +19,10 @@ def fuzzed(opened, seed: int, count: int, crawled: int) -> Fuzzer:
 
 
 def test_a_short_run(opened):
-    fuzzer = fuzzed(opened, 1, 250, 90)
-    assert len(fuzzer.forms) > 25
-    assert fuzzer.answers[200] > 100
-    assert fuzzer.answers[422] > 50
+    fuzzer = fuzzed(opened, 1, 150, 60)
+    assert len(fuzzer.forms) > 20
+    assert fuzzer.answers[200] > 60
+    assert fuzzer.answers[422] > 30
 
 
 @pytest.mark.slow

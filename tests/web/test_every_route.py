@@ -3,9 +3,7 @@
 import re
 from html.parser import HTMLParser
 
-import pytest
 from fastapi.routing import APIRoute
-from fastapi.testclient import TestClient
 
 from amber_gable.core.readings import Reading as Measured
 from amber_gable.core.systems.samples import SampleFacts
@@ -17,7 +15,6 @@ from amber_gable.services.systems.colours import add_candidate
 from amber_gable.services.systems.samples import add as add_sample
 from amber_gable.services.takeoff import extras
 from amber_gable.services.takeoff.extras import ExtraFacts
-from amber_gable.web.app import create_app
 from amber_gable.web.formroute import KEY, FormRoute
 from tests.support.pages import HTMX
 from tests.support.records import everything
@@ -30,11 +27,6 @@ WORDS = {
 }  # fmt: skip
 # Routes whose own words are checked by what they show.
 NOT_A_ROW = {"photo"}
-
-
-@pytest.fixture
-def client(opened) -> TestClient:
-    return TestClient(create_app(context=opened), raise_server_exceptions=False)
 
 
 def routes(client) -> list[APIRoute]:
