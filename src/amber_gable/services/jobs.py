@@ -121,7 +121,7 @@ class JobsPage:
 
 
 def page_of(context: Context, state: str = "", search: str = "", page: int = 1) -> JobsPage:
-    """Return one page of the jobs, the newest first.
+    """Return one page of the jobs, the running ones first.
 
     Parameters
     ----------

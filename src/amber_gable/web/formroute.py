@@ -55,6 +55,14 @@ class FormRoute(APIRoute):
             return handler
 
         async def once(request: Request) -> Response:
+            try:
+                return await taken_once(request)
+            finally:
+                # What was uploaded lies in temporary files, whoever was to read them.
+                if (sent := getattr(request.state, "form", None)) is not None:
+                    await sent.close()
+
+        async def taken_once(request: Request) -> Response:
             form = await _sending(request)
             if form is None:
                 return await handler(request)

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any, NamedTuple, TypeVar
 
-from sqlalchemy import Select, func, select, update
+from sqlalchemy import Select, case, func, select, update
 from sqlalchemy.orm import Session, selectinload
 from sqlalchemy.orm.interfaces import ONETOMANY
 
@@ -77,8 +77,11 @@ def found_jobs(session: Session, states: Sequence[str], search: str) -> int:
 
 
 def jobs_page(session: Session, states: Sequence[str], search: str, offset: int, limit: int) -> Sequence[Job]:
-    query = _matching(states, search).order_by(Job.created_at.desc(), Job.id).offset(offset).limit(limit)
-    return session.scalars(query).all()
+    """Return some jobs: the running ones first, in the order they were begun; then the others, the newest of each state first."""
+    rank = case({state: place for place, state in enumerate(("running", "enquiry", "resting", "done"))}, value=Job.state, else_=9)
+    day = func.julianday(Job.created_at)
+    query = _matching(states, search).order_by(rank, case((Job.state == "running", day), else_=-day), Job.id)
+    return session.scalars(query.offset(offset).limit(limit)).all()
 
 
 def count_jobs(session: Session) -> dict[str, int]:
