@@ -61,6 +61,8 @@ def take(browser: Browser, url: str) -> None:
 
     page.goto(url)
     shot("morning")
+    page.goto(f"{url}/settings")
+    shot("settings")
     page.goto(f"{url}/jobs")
     job = f"{url}/jobs/" + re.findall(r"/jobs/([\w-]{36})/survey", page.content())[0]
     for stage in ("survey", "systems", "takeoff"):
@@ -75,8 +77,6 @@ def take(browser: Browser, url: str) -> None:
     shot("strokes")
     page.goto(f"{job}/systems/colours?light=evening")
     shot("colours")
-    page.goto(f"{job}/survey/around")
-    shot("around")
     for part, name in (("price", "price"), ("takeoff/ways", "ways-up")):
         page.goto(f"{job}/{part}")
         page.wait_for_timeout(800)
