@@ -91,6 +91,7 @@ def test_errors_and_answers_are_accessible_too(page: Page, site):
     assert violations(page) == []
 
 
+@pytest.mark.slow
 def test_on_a_phone_nothing_is_wider_than_the_screen(page: Page, site):
     page.set_viewport_size({"width": 360, "height": 740})
     for path in DESK:

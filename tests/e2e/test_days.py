@@ -50,6 +50,7 @@ def test_a_day_from_dew_to_dusk_and_the_front_after_it(quiet_page: Page, site):
     expect(page.locator(".made")).to_contain_text("from the forecast of Tuesday 06:00")
 
 
+@pytest.mark.slow
 def test_a_metric_house_south_of_the_equator(quiet_page: Page, site):
     page = quiet_page
     page.goto(f"{site.url}/jobs/new")

@@ -171,6 +171,7 @@ def test_colour_is_never_alone(quiet_page: Page, site):
     expect(page.locator("[data-caption]").first).to_contain_text(re.compile("open|tight: |shut: "))
 
 
+@pytest.mark.slow
 def test_a_stopped_weather_service_is_said_and_everything_goes_on(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.url)

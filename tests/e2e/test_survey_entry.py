@@ -168,6 +168,7 @@ def test_slipway_boathouse_is_entered(quiet_page: Page, site):
     expect(page.locator(".plan-shade")).to_have_count(1)
 
 
+@pytest.mark.slow
 def test_quarry_lane_is_entered_and_divided(quiet_page: Page, site):
     page, spec = quiet_page, quarry_lane.JOB
     job = new_job(page, site, spec)

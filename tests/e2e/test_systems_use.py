@@ -62,6 +62,7 @@ def ladder_of(page: Page, site) -> list[str]:
     return ladder(page)
 
 
+@pytest.mark.slow
 def test_a_step_is_left_out_and_one_put_in_by_hand(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.job("systems"))

@@ -44,6 +44,7 @@ def test_a_colour_change_becomes_a_change_order_and_is_signed(quiet_page: Page, 
     expect(page.get_by_role("heading", level=1)).to_contain_text("to be signed")
 
 
+@pytest.mark.slow
 def test_rates_are_refused_where_they_stand_and_move_the_price(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.job("rates"))

@@ -91,6 +91,7 @@ def test_a_palm_on_the_wall_overrules_the_model(quiet_page: Page, site):
     assert page.get_by_label("Moisture by meter").input_value() == "400", "nothing typed is lost"
 
 
+@pytest.mark.slow
 def test_two_ways_side_by_side_and_the_sheet_as_a_picture(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.job("windows"))

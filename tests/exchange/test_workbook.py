@@ -47,6 +47,7 @@ def test_it_opens_with_the_totals_of_the_screen(opened, number):
     assert all(str(v).startswith("=") for _, v in price_rows(content, cached=False).values())
 
 
+@pytest.mark.slow
 def test_another_program_reckons_the_same_and_follows_a_new_rate(opened, job, tmp_path):
     bill = bill_of(opened, job)
     content = workbook(bill)

@@ -94,7 +94,15 @@ def test_property_noted_all_round_shuts_the_gun_in_every_wind(opened):
     assert (after.windows.states <= before.windows.states).all()
 
 
-@pytest.mark.parametrize("name", ["Tollkeeper's House", "Slipway Boathouse", "Quarry Lane 9", "Orchard Deck"])
+@pytest.mark.parametrize(
+    "name",
+    [
+        "Tollkeeper's House",
+        "Orchard Deck",
+        pytest.param("Slipway Boathouse", marks=pytest.mark.slow),
+        pytest.param("Quarry Lane 9", marks=pytest.mark.slow),
+    ],
+)
 def test_every_surface_of_every_job_has_its_card_at_any_hour(opened, name):
     job = by_name(opened, name)
     ahead = ahead_of(opened, job)
@@ -110,7 +118,7 @@ def test_every_surface_of_every_job_has_its_card_at_any_hour(opened, name):
             assert step_card(opened, job, ahead, surface_id, work, now).step.label == kinds(opened)[work]
 
 
-@pytest.mark.parametrize("name", ["Slipway Boathouse", "Orchard Deck"])
+@pytest.mark.parametrize("name", ["Orchard Deck", pytest.param("Slipway Boathouse", marks=pytest.mark.slow)])
 def test_every_way_of_a_surface_can_be_held_against_how_it_is(opened, name):
     job = by_name(opened, name)
     ahead = ahead_of(opened, job)

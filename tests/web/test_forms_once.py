@@ -131,7 +131,9 @@ def test_two_people_at_one_form_see_both_values_and_either_can_be_kept(client, o
     assert "East side" in said[f"{form}-surface_name"]
     assert "East wall" in said[f"{form}-surface_name"]
     assert f"{form}-texture" not in said, "what nobody changed is not asked about"
-    version = re.search(rf'id="{form}-version" value="(\d+)"', answer.text)[1]
+    version = re.search(r'data-conflict-version="(\d+)"', answer.text)[1]
+    again = send(client, path, mine | {"form_key": KEY + "-hasty"}, form)
+    assert "lrv_pct" in str(told(again)), "until it is decided, nothing is saved over what the other saved"
     kept = send(client, path, mine | {"version": version, "surface_name": "East side"}, form)
     assert kept.status_code == 200
     now = next(s for e in jobs.whole(opened, job.id).building.elevations for s in e.surfaces if s.id == wall.id)

@@ -31,7 +31,10 @@ SAID = re.compile(
 )
 
 
-@pytest.mark.parametrize("hours", [0, 4, 9, 15, 50])
+@pytest.mark.parametrize(
+    "hours",
+    [0, 15, pytest.param(4, marks=pytest.mark.slow), pytest.param(9, marks=pytest.mark.slow), pytest.param(50, marks=pytest.mark.slow)],
+)
 def test_every_wall_answers_in_one_of_few_sentences(client, opened, hours):
     if hours:
         step_clock(opened, float(hours))

@@ -102,18 +102,35 @@
     if (field) field.value = freshKey();
   };
 
-  // Where two people changed one form, either value can be put into its field.
+  // Where two people changed one form, each field is decided: the other's value is taken or one's own kept.
+  // Only then does the form know the version that it may save over, and a form that saves by itself does so.
+  const decided = (form) => {
+    if (form.querySelector(".conflict [data-conflict-take]")) return;
+    const head = form.querySelector("[data-conflict-version]");
+    const version = form.elements.namedItem("version");
+    if (!head || !version) return;
+    version.value = head.dataset.conflictVersion;
+    head.textContent = "";
+    delete head.dataset.conflictVersion;
+    if (/change/.test(form.getAttribute("hx-trigger") ?? "")) window.htmx.trigger(form, "submit");
+  };
   document.addEventListener("click", (event) => {
-    const button = event.target.closest?.("[data-conflict-take]");
-    if (!button) return;
-    const message = button.closest(".field-error");
-    const input = inputOf(message);
-    const value = button.dataset.conflictTake;
-    if (input?.type === "checkbox") input.checked = value === "yes";
-    else if (input) input.value = value;
-    message.textContent = "";
-    input?.removeAttribute("aria-invalid");
-    input?.focus();
+    const button = event.target.closest?.("[data-conflict-take], [data-conflict-all]");
+    const form = button?.closest("form");
+    if (!form) return;
+    if ("conflictAll" in button.dataset) {
+      form.querySelectorAll(".conflict").forEach((message) => { message.textContent = ""; });
+    } else {
+      const message = button.closest(".field-error");
+      const input = inputOf(message);
+      const value = button.dataset.conflictTake;
+      if (input?.type === "checkbox") input.checked = value === "yes";
+      else if (input) input.value = value;
+      message.textContent = "";
+      input?.removeAttribute("aria-invalid");
+      input?.focus();
+    }
+    decided(form);
   });
 
   // A list of choices that is sent anew keeps what is chosen in it, where that is still offered.
