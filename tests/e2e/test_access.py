@@ -73,6 +73,8 @@ def test_no_page_breaks_a_rule_of_access(page: Page, site, theme, size, pages):
     broken = {}
     for path in pages:
         page.goto(address_of(site, path))
+        if size == PHONE_SIZE:
+            assert page.evaluate("document.documentElement.scrollWidth") <= 360, f"{path} is wider than the phone"
         if found := violations(page):
             broken[path] = found
     assert broken == {}
