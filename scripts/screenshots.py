@@ -62,6 +62,8 @@ def take(browser: Browser, url: str) -> None:
     page.goto(url)
     shot("morning")
     page.goto(f"{url}/settings")
+    page.get_by_role("button", name="Back up now").click()
+    page.get_by_role("heading", name="Last back-up").wait_for()
     shot("settings")
     page.goto(f"{url}/jobs")
     job = f"{url}/jobs/" + re.findall(r"/jobs/([\w-]{36})/survey", page.content())[0]
@@ -119,7 +121,9 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     port = free_port()
     url = f"http://127.0.0.1:{port}"
-    with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
+    with tempfile.TemporaryDirectory() as holder, sync_playwright() as playwright:
+        # Its name is in the picture of the settings.
+        data = f"{holder}/firm"
         command = [sys.executable, "-m", "amber_gable.cli", "demo", "--port", str(port), "--data-dir", data]
         process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
         try:
