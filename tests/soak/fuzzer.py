@@ -8,6 +8,7 @@ import random
 import re
 from collections import Counter
 from collections.abc import Iterator
+from copy import deepcopy
 from dataclasses import dataclass, field
 from html.parser import HTMLParser
 from typing import Any
@@ -169,7 +170,7 @@ class Fuzzer:
     def _mutated(self, value: Any) -> Any:
         """Return a document with some of it replaced, dropped or added."""
         if self.chance.random() < 0.06:
-            return self.chance.choice(ODD_JSON)
+            return deepcopy(self.chance.choice(ODD_JSON))
         if isinstance(value, dict):
             changed = {k: self._mutated(v) for k, v in value.items() if self.chance.random() > 0.02}
             return changed | ({"more": 1} if self.chance.random() < 0.02 else {})
@@ -204,7 +205,7 @@ class Fuzzer:
     def _strike(self, document: Any) -> None:
         places = list(_places(document))
         holder, key = self.chance.choice(places)
-        holder[key] = self.chance.choice(ODD_JSON + [o for o in ODD if o])
+        holder[key] = deepcopy(self.chance.choice(ODD_JSON + [o for o in ODD if o]))
 
 
 def _places(value: Any) -> Iterator[tuple[Any, Any]]:
