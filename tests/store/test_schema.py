@@ -126,3 +126,38 @@ def test_a_house_of_the_first_schema_becomes_a_block_and_loses_nothing(tmp_path)
     with old.connect() as connection:
         assert connection.execute(text("PRAGMA foreign_keys")).scalar() == 1
     old.dispose()
+
+
+def test_a_database_of_the_schema_before_states_is_brought_along(tmp_path):
+    old = open_engine(f"sqlite:///{tmp_path}/old.sqlite3")
+    config = Config()
+    config.set_main_option("script_location", str(resources.files("amber_gable.store") / "migrations"))
+    config.attributes["engine"] = old
+    command.upgrade(config, "0007")
+    hours = '[{"time": "2026-09-15T11:00:00Z"}, {"time": "2026-09-17T06:00:00-05:00"}]'
+    with old.execution_options(writing=True).begin() as connection:
+        connection.exec_driver_sql("INSERT INTO contractors (name, units, painters, version, id) VALUES ('C', 'us', '[]', 1, 'c')")
+        for job, is_quick, bid in (("run", 0, "won"), ("lost", 0, "lost"), ("quick", 1, "sent"), ("taken", 1, "won")):
+            connection.exec_driver_sql(
+                "INSERT INTO jobs (contractor_id, name, latitude_deg, longitude_deg, altitude_m, time_zone, units, country, crew, rules,"
+                f" created_at, version, id) VALUES ('c', '{job}', 43, -91, 200, 'America/Chicago', 'us', 'us', '[]', '{{}}',"
+                f" '2026-01-01 00:00:00', 1, '{job}')"
+            )
+            connection.exec_driver_sql(
+                f"INSERT INTO buildings (job_id, front_azimuth_deg, is_quick, version, id) VALUES ('{job}', 0, {is_quick}, 1, 'b-{job}')"
+            )
+            connection.exec_driver_sql(
+                "INSERT INTO bids (job_id, state, owner_name, contact, reason, history, version, id)"
+                f" VALUES ('{job}', '{bid}', '', '', '', '[]', 1, 'd-{job}')"
+            )
+        connection.exec_driver_sql(
+            "INSERT INTO forecast_issues (place, issued_at, fetched_at, hours, source, id) VALUES ('p', '2026-09-15 11:00:00.000000',"
+            f" '2026-09-15 11:00:00.000000', '{hours}', 'service', 'i')"
+        )
+    migrate(old)
+    with Session(old) as session:
+        states = {job.id: job.state for job in queries.jobs(session)}
+        assert states == {"run": "running", "lost": "archived", "quick": "enquiry", "taken": "running"}
+        head = queries.latest_issue_head(session, "p", datetime(2026, 9, 15, 12, tzinfo=UTC))
+        assert head.ends_at == datetime(2026, 9, 17, 11, tzinfo=UTC)
+    old.dispose()

@@ -16,4 +16,5 @@ def send(client, path: str, data: dict, form: str = "the-form"):
 def errors(response) -> dict[str, str]:
     """Return the messages that a refused form brings, by the id they go to."""
     assert response.status_code in (404, 422)
-    return dict(re.findall(r'<p id="([\w.-]+)-error"[^>]*>([^<]+)</p>', response.text))
+    found = re.findall(r'<p id="([\w.-]+)-error"[^>]*>(.*?)</p>', response.text, re.S)
+    return {place: re.sub(r"<[^>]+>", "", words).strip() for place, words in found}
