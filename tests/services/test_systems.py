@@ -252,7 +252,7 @@ def test_a_job_of_sixty_parts_is_specified_quickly(opened):
         times.append(time.process_time() - before)
     assert len(found) > 40
     per_sixty_s = min(times) * 60 / len(found)
-    assert per_sixty_s < 0.2 * slowness(), f"{per_sixty_s * 1000:.0f} ms for 60 parts"
+    assert per_sixty_s < 0.26 * slowness(), f"{per_sixty_s * 1000:.0f} ms for 60 parts"
 
 
 SCHOOLS = {s["key"]: s for s in tomllib.loads((Path(__file__).parents[1] / "core" / "systems" / "schools.toml").read_text())["school"]}

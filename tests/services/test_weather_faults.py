@@ -81,10 +81,10 @@ def packed(connection) -> None:
 )
 def test_however_it_misbehaves_it_costs_one_time_out(opened, job, says, words):
     service = Raw(says)
-    opened.weather = WeatherClient(service.url, 0.6)
+    opened.weather = WeatherClient(service.url, 0.6 if "slow" in words else 8.0)
     began = time.monotonic()
     assert words in outlook.status(opened, job).fault
-    assert time.monotonic() - began < 3
+    assert time.monotonic() - began < 9
     asked, began = service.asked, time.monotonic()
     assert words in outlook.status(opened, job).fault, "left alone for a while, and said why"
     assert time.monotonic() - began < 0.3
