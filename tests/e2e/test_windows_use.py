@@ -47,6 +47,8 @@ def test_a_dewy_hour_says_when_it_opens_and_what_helps(quiet_page: Page, site):
     page.goto(site.job("windows"))
     better = page.locator(".better")
     expect(better).to_contain_text(re.compile(r"By itself it opens (Tue|Wed) \d\d:\d\d\."))
+    # The chance comes into the card by itself; a click before it has settled may be lost.
+    page.wait_for_load_state("networkidle")
     page.locator(".why-words").get_by_role("link", name="How far now, by when?").click()
     expect(page.locator(".answer-lead")).to_have_text("Do not paint here now.")
     expect(page.locator(".answer-rest")).to_contain_text(re.compile(r"It opens \d\d:\d\d\."))
