@@ -5,6 +5,8 @@ PORT ?= 8000
 FRESH ?=
 PYTHON ?= python3
 RUN := .venv/bin
+# What was compiled once is kept, so that no process of the tests compiles it again.
+unexport PYTHONDONTWRITEBYTECODE
 
 demo:
 	@PYTHON="$(PYTHON)" sh scripts/setup.sh run

@@ -14,7 +14,9 @@ from tests.support.serving import Site, running
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict:
-    browser = next((p for name in ("chromium", "chromium-browser", "google-chrome") if (p := shutil.which(name))), None)
+    # The shell is the same browser without its windows: a third of the time.
+    names = ("chromium-headless-shell", "chromium", "chromium-browser", "google-chrome")
+    browser = next((p for name in names if (p := shutil.which(name))), None)
     assert browser, "Chromium is missing: `make setup-test` installs it"
     arguments = ["--disable-dev-shm-usage", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
     if os.geteuid() == 0:

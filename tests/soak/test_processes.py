@@ -56,7 +56,6 @@ def killed_while_writing(folder, about, kills: int, seed: int) -> tuple[int, int
     for _ in range(kills):
         server.start()
         killer = threading.Timer(chance.uniform(0.4, 2.5), lambda: server.process.kill())
-        killer.start()
         with httpx.Client(base_url=server.url, timeout=10, headers={"hx-request": "true"}) as client, suppress(httpx.HTTPError):
             while True:
                 if not waiting:
@@ -66,6 +65,8 @@ def killed_while_writing(folder, about, kills: int, seed: int) -> tuple[int, int
                 answer = client.post(f"/jobs/{job_id}/windows/{surface}/found", data={"what": palm, "form_key": key})
                 assert answer.status_code == 200, answer.text[:200]
                 waiting.pop(0)
+                if killer.ident is None:
+                    killer.start()
         killer.join()
         server.process.wait(timeout=20)
     server.start()
@@ -167,18 +168,19 @@ def test_a_page_asked_while_another_job_computes_answers_as_fast_as_alone(seeded
 
         took()
         strangers, ours = [], []
-        for _ in range(4):
+        for _ in range(3):
             # A processor is as busy with something that is not ours: what is left is what the application itself waits for.
             stranger = subprocess.Popen([sys.executable, "-c", "while True: pass"])
-            strangers += [took() for _ in range(5)]
+            strangers += [took() for _ in range(6)]
             stranger.kill()
             stranger.wait()
             ends = threading.Event()
             busy = threading.Thread(target=compute, args=(ends,))
             busy.start()
-            ours += [took() for _ in range(5)]
+            ours += [took() for _ in range(6)]
             ends.set()
             busy.join()
         calculator.close()
-    alone, meanwhile = statistics.median(strangers), statistics.median(ours)
+    # The quicker quarter: other work of the machine slows either down now and then, a lock would slow them all.
+    alone, meanwhile = statistics.quantiles(strangers, n=4)[0], statistics.quantiles(ours, n=4)[0]
     assert meanwhile < 1.5 * alone, f"{1000 * alone:.0f} ms alone, {1000 * meanwhile:.0f} ms while another job computes"

@@ -7,12 +7,13 @@ something; so they are computed once. Results whose key holds everything they we
 import fcntl
 import pickle
 import shutil
+from collections import OrderedDict
 from collections.abc import Hashable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import delete
+from sqlalchemy import Engine, delete
 
 from amber_gable.core.sun import Place
 from amber_gable.demo.seed import seed
@@ -27,28 +28,33 @@ _WARM, _DATA = "warm.pickle", "data"
 # What such a key begins with; an outlook's begins with its place.
 _CONTENT = ("lit", "peak", "clear day", "sun side", "hours", "chances")
 _MOST_BYTES = 500_000_000
+# Those that no test uses at the moment.
+_ENGINES: list[Engine] = []
 
 
 class Pool:
     """Results that are right wherever their key is asked for, within one process of the run."""
 
     def __init__(self) -> None:
-        self.kept: dict[Hashable, tuple[Any, int]] = {}
+        self.kept: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
         self.size_bytes = 0
 
     def lend(self, context: Context) -> None:
         """Give a fresh application what is known already."""
         context.cache.limit_bytes = max(context.cache.limit_bytes, 2 * _MOST_BYTES)
-        context.cache._kept.update(self.kept)
-        context.cache._size_bytes += self.size_bytes
+        context.cache._kept = self.kept.copy()
+        context.cache._size_bytes = self.size_bytes
 
     def learn(self, context: Context) -> None:
         """Keep what a test computed and any other may use."""
         for key, (value, size) in context.cache._kept.items():
-            is_content = isinstance(key, tuple) and (key[0] in _CONTENT if isinstance(key[0], str) else isinstance(key[0], Place))
-            if is_content and key not in self.kept and self.size_bytes + size < _MOST_BYTES:
+            if key not in self.kept and _is_content(key.of) and self.size_bytes + size < _MOST_BYTES:
                 self.kept[key] = (value, size)
                 self.size_bytes += size
+
+
+def _is_content(key: Hashable) -> bool:
+    return isinstance(key, tuple) and (key[0] in _CONTENT if isinstance(key[0], str) else isinstance(key[0], Place))
 
 
 def _make(folder: Path) -> None:
@@ -85,11 +91,12 @@ def seeded(root: Path) -> tuple[Path, Pool]:
 def own_copy(seeded_folder: Path, pool: Pool, folder: Path) -> Iterator[Context]:
     """Open a copy of the seeded application, warm; what is computed in it that others may use is learnt."""
     shutil.copytree(seeded_folder, folder)
-    context = open_at(folder)
+    context = open_at(folder, engine=_ENGINES.pop() if _ENGINES else None)
     pool.lend(context)
     yield context
     pool.learn(context)
     context.engine.dispose()
+    _ENGINES.append(context.engine)
 
 
 def forget_weather(context: Context) -> Context:

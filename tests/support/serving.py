@@ -1,25 +1,30 @@
 """Applications to test: on a set clock, with weather in the same process or behind ports of their own."""
 
 import shutil
+import sqlite3
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cache, partial
 from pathlib import Path
 from threading import Thread
 from typing import Any
+from unittest.mock import patch
 
 import uvicorn
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from playwright.sync_api import Page, expect
+from sqlalchemy import Engine
 
-from amber_gable.services import jobs
+from amber_gable.services import datafolder, jobs
 from amber_gable.services.context import Context
 from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
 from amber_gable.settings import Settings
 from amber_gable.standins.weather import create_app as create_weather
+from amber_gable.store.engine import file_of, open_engine
 from amber_gable.web.app import create_app, open_context
 
 DEMO_NOW = datetime.fromisoformat("2026-09-15T06:50:00-05:00")
@@ -27,12 +32,17 @@ DEMO_NOW = datetime.fromisoformat("2026-09-15T06:50:00-05:00")
 HOSTS = "testserver"
 
 
+@cache
+def _stand_in() -> TestClient:
+    return TestClient(create_weather())
+
+
 class InProcessWeather(WeatherClient):
     """The real client, its HTTP replaced by a call into the real stand-in; `down` is a fault to raise."""
 
     def __init__(self) -> None:
         super().__init__("http://weather.test", 10.0)
-        self.service = TestClient(create_weather())
+        self.service = _stand_in()
         self.down = ""
         self.calls = 0
 
@@ -43,11 +53,22 @@ class InProcessWeather(WeatherClient):
         return self.service.get(path, params=params).json()
 
 
-def open_at(folder: Path, now: datetime = DEMO_NOW, **settings: Any) -> Context:
-    """Return an application on a data folder, nothing prepared in the background."""
-    found = open_context(Settings(data_dir=folder, now=now, demo=True, hosts=HOSTS, prepares=False, **settings))
+def open_at(folder: Path, now: datetime = DEMO_NOW, engine: Engine | None = None, **settings: Any) -> Context:
+    """Return an application on a data folder, nothing prepared in the background.
+
+    `engine` is one that was closed: it has compiled the application's questions, which takes longer than most tests ask them.
+    """
+    with patch.object(datafolder, "open_engine", open_engine if engine is None else partial(_moved, engine)):
+        found = open_context(Settings(data_dir=folder, now=now, demo=True, hosts=HOSTS, prepares=False, **settings))
     found.weather = InProcessWeather()
     return found
+
+
+def _moved(engine: Engine, url: str) -> Engine:
+    file = file_of(url)
+    engine.dispose()
+    engine.pool._creator = lambda: sqlite3.connect(f"{file.absolute().as_uri()}?mode=rw", uri=True, check_same_thread=False)
+    return engine
 
 
 class Served:

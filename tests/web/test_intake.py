@@ -4,6 +4,7 @@ import asyncio
 import socket
 import threading
 import time
+from concurrent.futures import ThreadPoolExecutor
 from xml.etree import ElementTree
 
 import httpx
@@ -40,8 +41,9 @@ def test_a_body_that_does_not_say_its_length_is_counted_as_it_arrives():
     async def ask():
         await IntakeMiddleware(app)({"type": "http", "method": "POST", "path": "/jobs", "headers": []}, endless, None)
 
-    with pytest.raises(Exception, match="more than 1 MB"):
-        asyncio.run(ask())
+    # On a thread of its own: a browser's tests leave a loop running on this one.
+    with ThreadPoolExecutor(1) as own, pytest.raises(Exception, match="more than 1 MB"):
+        own.submit(lambda: asyncio.run(ask())).result()
     assert sum(got) <= 1_000_000
 
 
@@ -147,10 +149,11 @@ def test_no_field_of_any_form_breaks_on_odd_text(client, job):
     queries = ("truck?work", "survey?at", "windows?surface", "systems?part", f"stop/{wall.id}?coat")
     for odd in (text.encode("utf-8", "replace").decode() for text in ODDER):
         for path, names in sent.items():
-            # All at once, and the one that everything else waits for by itself.
-            for data in (dict.fromkeys(names, odd), {names[0]: odd}):
-                assert send(client, path, data).status_code < 500, f"{path} {odd}"
+            assert send(client, path, dict.fromkeys(names, odd)).status_code < 500, f"{path} {odd}"
     for odd in ("²", "\x00", "9" * 400, "<b>"):
+        for path, names in sent.items():
+            # By itself the one that everything else waits for.
+            assert send(client, path, {names[0]: odd}).status_code < 500, f"{path} {odd}"
         for query in queries:
             where, name = query.split("?")
             assert client.get(f"/jobs/{job.id}/{where}", params={name: odd}).status_code < 500

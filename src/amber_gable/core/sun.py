@@ -12,6 +12,7 @@ where it is first needed.
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -138,25 +139,54 @@ def sky(place: Place, epoch_s: Array, cloud_pct: ArrayLike) -> Sky:
     Erbs diffuse split (all pvlib); cloud reduction 1 - 0.75 n^3.4: Kasten and Czeplak, Solar
     Energy 24 (1980), 177-189.
     """
-    from pvlib import irradiance, location
+    from pvlib import irradiance
 
-    times = _index(epoch_s)
-    site = location.Location(place.latitude_deg, place.longitude_deg, altitude=place.altitude_m)
-    position = site.get_solarposition(times)
-    clear = site.get_clearsky(times, model="ineichen", solar_position=position)
+    clear = _clear(place, np.asarray(epoch_s, dtype=float).tobytes())
     cloud = np.asarray(cloud_pct, dtype=float) / 100
-    ghi = clear["ghi"].to_numpy() * (1 - 0.75 * cloud**3.4)
+    ghi = clear.global_w_m2 * (1 - 0.75 * cloud**3.4)
     # By the day of the year: of members, irradiance has an axis more than the times.
-    split = irradiance.erbs(ghi, position["zenith"].to_numpy(), times.dayofyear.to_numpy())
+    split = irradiance.erbs(ghi, clear.zenith_deg, clear.day_of_year)
     return Sky(
-        elevation_deg=position["apparent_elevation"].to_numpy(),
-        azimuth_deg=position["azimuth"].to_numpy(),
-        true_elevation_deg=position["elevation"].to_numpy(),
+        elevation_deg=clear.elevation_deg,
+        azimuth_deg=clear.azimuth_deg,
+        true_elevation_deg=clear.true_elevation_deg,
         global_w_m2=ghi,
         direct_normal_w_m2=np.asarray(split["dni"], dtype=float),
         diffuse_w_m2=np.asarray(split["dhi"], dtype=float),
-        extra_w_m2=np.asarray(irradiance.get_extra_radiation(times), dtype=float),
+        extra_w_m2=clear.extra_w_m2,
     )
+
+
+@dataclass(frozen=True)
+class _Clear:
+    """Where the sun stands, and its light without a cloud, at Q instants; read by everybody, written by nobody."""
+
+    elevation_deg: Array
+    azimuth_deg: Array
+    true_elevation_deg: Array
+    zenith_deg: Array
+    global_w_m2: Array
+    extra_w_m2: Array
+    day_of_year: Array
+
+
+@lru_cache(maxsize=64)
+def _clear(place: Place, epoch_s: bytes) -> _Clear:
+    """Return what the clouds do not change: all walls of a house, and all forecasts of a day, ask for the same instants."""
+    from pvlib import irradiance, location
+
+    times = _index(np.frombuffer(epoch_s))
+    site = location.Location(place.latitude_deg, place.longitude_deg, altitude=place.altitude_m)
+    position = site.get_solarposition(times)
+    clear = site.get_clearsky(times, model="ineichen", solar_position=position)
+    found = (
+        *(position[name] for name in ("apparent_elevation", "azimuth", "elevation", "zenith")),
+        clear["ghi"], irradiance.get_extra_radiation(times), times.dayofyear,
+    )  # fmt: skip
+    arrays = [np.array(one, dtype=float) for one in found]
+    for array in arrays:
+        array.setflags(write=False)
+    return _Clear(*arrays)
 
 
 def on_planes(

@@ -18,6 +18,28 @@ from pydantic import BaseModel
 from sqlalchemy.orm import DeclarativeBase
 
 _T = TypeVar("_T")
+
+
+class _Key:
+    """A key that is hashed once: it holds whole tables of what a result depends on."""
+
+    __slots__ = ("hash", "of")
+
+    def __init__(self, of: Hashable) -> None:
+        self.of = of
+        self.hash = hash(of)
+
+    def __hash__(self) -> int:
+        return self.hash
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Key) and self.hash == other.hash and self.of == other.of
+
+    def __reduce__(self) -> tuple[type["_Key"], tuple[Hashable]]:
+        # Hashes of texts are another process's own.
+        return _Key, (self.of,)
+
+
 # What many results share and none of them owns: rows of the knowledge tables, rows of the database.
 _SHARED = (BaseModel, DeclarativeBase, type)
 # A result with more parts than this is weighed by those that were looked at.
@@ -48,8 +70,8 @@ class ResultCache:
     def __init__(self, limit_bytes: int) -> None:
         self.limit_bytes = limit_bytes
         self._lock = Lock()
-        self._kept: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
-        self._under_way: dict[Hashable, Future[Any]] = {}
+        self._kept: OrderedDict[_Key, tuple[Any, int]] = OrderedDict()
+        self._under_way: dict[_Key, Future[Any]] = {}
         self._size_bytes = self._hits = self._misses = self._evicted = 0
 
     def get(self, key: Hashable, compute: Callable[[], _T]) -> _T:
@@ -58,17 +80,16 @@ class ResultCache:
         A key holds everything the result depends on, so that nothing stale can be found. An error
         reaches everybody who waits, and is not kept.
         """
+        hashed = _Key(key)
         with self._lock:
-            if key in self._kept:
-                self._hits += 1
-                self._kept.move_to_end(key)
-                kept: _T = self._kept[key][0]
+            if (found := self._found(hashed)) is not None:
+                kept: _T = found[0]
                 return kept
-            waiting = self._under_way.get(key)
+            waiting = self._under_way.get(hashed)
             if waiting is None:
                 self._misses += 1
                 own: Future[Any] = Future()
-                self._under_way[key] = own
+                self._under_way[hashed] = own
         if waiting is not None:
             result: _T = waiting.result()
             return result
@@ -76,26 +97,30 @@ class ResultCache:
             made = compute()
         except BaseException as fault:
             with self._lock:
-                del self._under_way[key]
+                del self._under_way[hashed]
             own.set_exception(fault)
             raise
         with self._lock:
-            self._keep(key, made)
-            del self._under_way[key]
+            self._keep(hashed, made)
+            del self._under_way[hashed]
         own.set_result(made)
         return made
 
     def peek(self, key: Hashable) -> Any:
         """Return a result that is there; None where it would have to be computed."""
         with self._lock:
-            if key not in self._kept:
-                return None
+            found = self._found(_Key(key))
+            return None if found is None else found[0]
+
+    def _found(self, key: _Key) -> tuple[Any, int] | None:
+        found = self._kept.get(key)
+        if found is not None:
             self._hits += 1
             self._kept.move_to_end(key)
-            return self._kept[key][0]
+        return found
 
-    def _keep(self, key: Hashable, value: Any) -> None:
-        size = size_bytes(value) + size_bytes(key)
+    def _keep(self, key: _Key, value: Any) -> None:
+        size = size_bytes(value) + size_bytes(key.of)
         if size > self.limit_bytes:
             return
         self._kept[key] = (value, size)
@@ -125,22 +150,39 @@ def size_bytes(value: Any) -> int:
     left, total, parts = [value], 0, 0
     while left and parts < _MOST_PARTS:
         one = left.pop()
-        if id(one) in seen or isinstance(one, _SHARED) or callable(one):
+        of = type(one)
+        kind = _KINDS.get(of) or _KINDS.setdefault(of, _kind(of))
+        if kind == "shared" or id(one) in seen:
             continue
         seen.add(id(one))
         parts += 1
-        if isinstance(one, np.ndarray):
+        if kind == "array":
             # A view holds on to the whole it is a part of.
             total += int(one.nbytes if one.base is None else getattr(one.base, "nbytes", one.nbytes))
             continue
         total += sys.getsizeof(one, 64)
-        if isinstance(one, str | bytes | int | float | bool | None):
-            continue
-        if isinstance(one, dict):
+        if kind == "dict":
             left += one.keys()
             left += one.values()
-        elif isinstance(one, list | tuple | set | frozenset):
+        elif kind == "many":
             left += one
-        elif hasattr(one, "__dict__"):
+        elif kind == "object":
             left += vars(one).values()
     return total
+
+
+# Asked once a type: some of the classes take long to say what is theirs.
+_KINDS: dict[type, str] = {}
+
+
+def _kind(of: type) -> str:
+    """Return how a value of a type is weighed."""
+    if issubclass(of, _SHARED) or any("__call__" in vars(base) for base in of.__mro__):
+        return "shared"
+    if issubclass(of, np.ndarray):
+        return "array"
+    if issubclass(of, dict):
+        return "dict"
+    if issubclass(of, list | tuple | set | frozenset):
+        return "many"
+    return "object" if of.__dictoffset__ else "plain"
