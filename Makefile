@@ -34,9 +34,10 @@ unit: setup-test
 e2e: setup-test
 	$(RUN)/pytest -n 2 -m e2e
 
-# The long proofs: 20,000 fuzzed requests, 100 kills while writing, 50 phones for a minute.
+# The long proofs: 20,000 fuzzed requests, 100 kills while writing, 50 phones for a minute, properties on three times the examples.
 soak: setup-test
 	$(RUN)/pytest -m slow -s
+	AMBER_GABLE_LONG_TESTS=1 $(RUN)/pytest -n 2 -m "not slow" tests/core
 
 load: setup-test
 	$(RUN)/python scripts/load.py

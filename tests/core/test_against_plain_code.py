@@ -17,6 +17,7 @@ from amber_gable.core.climate import Surface, simulate
 from amber_gable.core.knowledge import shipped
 from amber_gable.core.weather import Weather
 from amber_gable.core.windows import HouseRules, find_windows
+from tests.support.pace import examples
 from tests.support.weathers import HERON_FERRY, september
 from tests.support.windows import fair
 
@@ -136,7 +137,7 @@ def climates(draw):
 
 
 @given(climate=climates())
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_states_agree_with_the_contract_read_aloud(climate):
     windows = find_windows(climate, PAINT, RULES)
     names = ("shut", "tight", "open")

@@ -12,6 +12,7 @@ from amber_gable.core.geometry.alone import from_shapes, parse_corners, standing
 from amber_gable.core.geometry.openings import along, mirrored_opening, storey_up
 from amber_gable.core.geometry.outlines import check_outline
 from amber_gable.errors import FieldErrors
+from tests.support.pace import examples
 
 HOUSE = Block("main", "House", "house", across_m=12, deep_m=8, eaves_height_m=6, ridge_height_m=9, plinth_height_m=0.5)
 WING = Block("wing", "Wing", "wing", 4, 3, 4, 5.5, "gable", "to back", parent="main", side=0, from_left_m=2, projects_m=3)
@@ -151,13 +152,13 @@ def blocks(draw):
     )  # fmt: skip
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(block=blocks(), turn=st.floats(0, 360))
 def test_areas_do_not_change_when_the_house_turns(block, turn):
     assert areas(block, front=turn) == pytest.approx(areas(block), rel=1e-9)
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(block=blocks())
 def test_walls_and_roof_close_the_house(block):
     made = build([block], 0)
@@ -170,7 +171,7 @@ def test_walls_and_roof_close_the_house(block):
         assert sum(p.region.area_m2 for p in divide(e)) == pytest.approx(e.region.area_m2, rel=1e-3)
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(40))
 @given(block=blocks(), at=st.floats(0, 1), out=st.floats(1, 6), low=st.floats(1, 2.4))
 def test_two_flat_blocks_lose_twice_where_they_touch(block, at, out, low):
     house = replace(block, roof="flat")
@@ -197,7 +198,7 @@ def test_two_flat_blocks_lose_twice_where_they_touch(block, at, out, low):
 lines = st.tuples(*(st.tuples(st.floats(-1, 13), st.floats(-1, 10)) for _ in range(2))).map(lambda p: Cut(p))
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(cuts=st.lists(lines, max_size=5), side=st.sampled_from(["main/left", "main/front"]))
 def test_area_adds_up_however_a_side_is_divided(cuts, side):
     elevation = next(e for e in build([HOUSE], 0).elevations if e.key == side)
@@ -209,7 +210,7 @@ def test_area_adds_up_however_a_side_is_divided(cuts, side):
             assert a.region.polygon.intersection(b.region.polygon).area < 0.01
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(left=st.floats(-2, 9), sill=st.floats(-2, 9), width=st.floats(0.1, 9), height=st.floats(0.1, 9))
 def test_openings_never_exceed_their_wall(left, sill, width, height):
     wall = next(e for e in build([HOUSE], 0).elevations if e.key == "main/left").region

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from amber_gable.core.geometry import Block, build
 from amber_gable.core.geometry.blocks import OPEN, solids
 from amber_gable.errors import FieldErrors
+from tests.support.pace import examples
 
 STEP_M = 0.05
 
@@ -87,7 +88,7 @@ def seen_roof_m2(placed) -> float:
     return total
 
 
-@settings(max_examples=25, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(25), suppress_health_check=[HealthCheck.too_slow])
 @given(blocks=buildings())
 def test_what_is_seen_is_what_sampling_sees(blocks):
     try:
@@ -105,7 +106,7 @@ def test_what_is_seen_is_what_sampling_sees(blocks):
         assert roofs == pytest.approx(seen_roof_m2(placed), rel=0.015, abs=0.5)
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25))
 @given(blocks=buildings())
 def test_the_order_of_blocks_changes_nothing(blocks):
     try:
@@ -144,7 +145,7 @@ def quarter_turned(blocks):
     return [turned, *(replace(b, side=(b.side - 1) % 4) for b in blocks[1:])]
 
 
-@settings(max_examples=40, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(40), suppress_health_check=[HealthCheck.too_slow])
 @given(blocks=buildings(), overhang=st.sampled_from([0.0, 0.4]))
 def test_areas_and_trim_are_the_same_in_a_mirror_and_from_another_side(blocks, overhang):
     blocks = [replace(b, overhang_m=overhang, plinth_height_m=0.3) for b in blocks]

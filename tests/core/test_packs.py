@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from amber_gable.core.packs import Container, cheapest_packs
 from amber_gable.errors import FieldErrors
+from tests.support.pace import examples
 
 QUART, GALLON, FIVE = Container("quart", 0.946, 19.0), Container("gallon", 3.785, 62.0), Container("5 gallons", 18.93, 285.0)
 
@@ -53,7 +54,7 @@ sizes_of_shops = st.lists(
 ).map(lambda pairs: [Container(f"size {i}", litre / 1000, cents / 100) for i, (litre, cents) in enumerate(pairs)])  # fmt: skip
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(150))
 @given(sizes_of_shops, st.integers(0, 8000))
 def test_it_is_the_cheapest_then_the_least_over_then_the_fewest(sizes, thousandths):
     need = thousandths / 1000

@@ -12,6 +12,7 @@ from amber_gable.core.coats import Pace, Piece, coat_id, recoat_steps, tasks_for
 from amber_gable.core.knowledge import shipped
 from amber_gable.core.schedule import After, Task, plan
 from amber_gable.core.windows import SHUT, HouseRules, find_windows
+from tests.support.pace import examples
 from tests.support.weathers import HERON_FERRY, september
 
 COUNT = 60
@@ -38,7 +39,7 @@ def task_lists(draw):
 
 
 @given(tasks=task_lists(), now=st.integers(min_value=0, max_value=30))
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 def test_every_plan_keeps_the_rules(tasks, now):
     made = plan(tasks, now)
     by_id = {t.id: t for t in tasks}

@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.support.seeded import Pool
-from tests.support.serving import Site, running
+from tests.support.seeded import Pool, running
+from tests.support.serving import Site
 
 
 @pytest.fixture(scope="session")
@@ -35,7 +35,7 @@ expect.set_options(timeout=20_000)
 
 @pytest.fixture
 def site(seeded_folder: Path, pool: Pool, tmp_path: Path) -> Iterator[Site]:
-    with running(seeded_folder, tmp_path / "data", pool) as found:
+    with running(seeded_folder, pool, tmp_path / "data") as found:
         yield found
 
 

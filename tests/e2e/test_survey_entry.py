@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from amber_gable.demo import boathouse, orchard_deck, quarry_lane, tollkeepers
 from amber_gable.demo.spec import DemoJob
 from tests.support.browsing import fill, go_to, open_card
-from tests.support.serving import running
+from tests.support.seeded import running
 from tests.support.surveys import BY_HAND, FT
 
 pytestmark = pytest.mark.e2e
@@ -20,7 +20,7 @@ pytestmark = pytest.mark.e2e
 @pytest.fixture(scope="module")
 def site(seeded_folder, pool, tmp_path_factory):
     """One application whose books are open; each test enters a building of its own."""
-    with running(seeded_folder, tmp_path_factory.mktemp("entry") / "data", pool) as found:
+    with running(seeded_folder, pool, tmp_path_factory.mktemp("entry") / "data") as found:
         yield found
 
 

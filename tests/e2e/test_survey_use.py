@@ -8,14 +8,14 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.support.browsing import fill, go_to, open_card
-from tests.support.serving import running
+from tests.support.seeded import running
 
 pytestmark = pytest.mark.e2e
 
 
 @pytest.fixture(scope="module")
 def site(seeded_folder, pool, tmp_path_factory):
-    with running(seeded_folder, tmp_path_factory.mktemp("use") / "data", pool) as found:
+    with running(seeded_folder, pool, tmp_path_factory.mktemp("use") / "data") as found:
         yield found
 
 

@@ -5,14 +5,14 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.support.serving import running
+from tests.support.seeded import running
 
 pytestmark = pytest.mark.e2e
 
 
 @pytest.fixture
 def site(seeded_folder, pool, tmp_path):
-    with running(seeded_folder, tmp_path / "data", pool) as found:
+    with running(seeded_folder, pool, tmp_path / "data") as found:
         yield found
 
 

@@ -1,5 +1,9 @@
-"""How fast this machine is in this minute: what a timed test may take is stretched by it, never tightened."""
+"""How long tests may take: by how fast this machine is in this minute, and whether it is the short or the long run.
 
+What a timed test may take is stretched by `slowness`, never tightened.
+"""
+
+import os
 import time
 
 # What `plain_work` takes on the machine that the limits were set on, with nothing beside it [s].
@@ -19,3 +23,8 @@ def plain_work() -> float:
 def slowness() -> float:
     """Return by what factor the machine is slower than the limits' own, at least 1."""
     return max(min(plain_work() for _ in range(5)) / _NOMINAL_S, 1.0)
+
+
+def examples(count: int) -> int:
+    """Return how many examples a property is tried on: all in the long run (`make soak`), a third in `make test`."""
+    return count if os.environ.get("AMBER_GABLE_LONG_TESTS") else max(count // 3, 10)

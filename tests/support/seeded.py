@@ -22,7 +22,7 @@ from amber_gable.services.context import Context
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.services.windowcard import chances_of
 from amber_gable.store.models import ForecastIssue, ObservedHour
-from tests.support.serving import open_at
+from tests.support.serving import Site, open_at, serve_on, weather_behind_a_port
 
 _WARM, _DATA = "warm.pickle", "data"
 # What such a key begins with; an outlook's begins with its place.
@@ -88,15 +88,27 @@ def seeded(root: Path) -> tuple[Path, Pool]:
 
 
 @contextmanager
-def own_copy(seeded_folder: Path, pool: Pool, folder: Path) -> Iterator[Context]:
+def own_copy(seeded_folder: Path, pool: Pool, folder: Path, **settings: Any) -> Iterator[Context]:
     """Open a copy of the seeded application, warm; what is computed in it that others may use is learnt."""
     shutil.copytree(seeded_folder, folder)
-    context = open_at(folder, engine=_ENGINES.pop() if _ENGINES else None)
+    context = open_at(folder, engine=_ENGINES.pop() if _ENGINES else None, **settings)
     pool.lend(context)
     yield context
     pool.learn(context)
     context.engine.dispose()
     _ENGINES.append(context.engine)
+
+
+@contextmanager
+def running(seeded_folder: Path, pool: Pool, folder: Path) -> Iterator[Site]:
+    """Run application and weather on a copy of the seeded data, each behind its port, asked by HTTP."""
+    weather = weather_behind_a_port()
+    with own_copy(seeded_folder, pool, folder, weather_url=weather.url, hosts="") as opened:
+        served = serve_on(opened)
+        yield Site(served.url, weather, jobs.list_jobs(opened)[0].id)
+        # A page that is still open may be saving: into its own data, not the next test's.
+        served.wait_until_idle()
+        opened.weather.close()
 
 
 def forget_weather(context: Context) -> Context:

@@ -1,10 +1,7 @@
 """Applications to test: on a set clock, with weather in the same process or behind ports of their own."""
 
-import shutil
 import sqlite3
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cache, partial
@@ -12,6 +9,7 @@ from pathlib import Path
 from threading import Thread
 from typing import Any
 from unittest.mock import patch
+from urllib.parse import urljoin
 
 import uvicorn
 from fastapi import FastAPI
@@ -19,7 +17,7 @@ from fastapi.testclient import TestClient
 from playwright.sync_api import Page, expect
 from sqlalchemy import Engine
 
-from amber_gable.services import datafolder, jobs
+from amber_gable.services import datafolder
 from amber_gable.services.context import Context
 from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
 from amber_gable.settings import Settings
@@ -58,9 +56,11 @@ def open_at(folder: Path, now: datetime = DEMO_NOW, engine: Engine | None = None
 
     `engine` is one that was closed: it has compiled the application's questions, which takes longer than most tests ask them.
     """
+    given = {"hosts": HOSTS, "prepares": False, "demo": True} | settings
     with patch.object(datafolder, "open_engine", open_engine if engine is None else partial(_moved, engine)):
-        found = open_context(Settings(data_dir=folder, now=now, demo=True, hosts=HOSTS, prepares=False, **settings))
-    found.weather = InProcessWeather()
+        found = open_context(Settings(data_dir=folder, now=now, **given))
+    if "weather_url" not in settings:
+        found.weather = InProcessWeather()
     return found
 
 
@@ -75,6 +75,7 @@ class Served:
     """An application behind a real port, on a thread of its own: a process each would spend its time on imports."""
 
     def __init__(self, app: FastAPI) -> None:
+        self.app = app
         # Port 0: the system chooses, and nobody can take it in between.
         self.server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=0, log_level="warning"))
         self.thread = Thread(target=self.server.run, daemon=True)
@@ -85,6 +86,11 @@ class Served:
             time.sleep(0.01)
         port = self.server.servers[0].sockets[0].getsockname()[1]
         self.url = f"http://127.0.0.1:{port}"
+
+    def wait_until_idle(self) -> None:
+        until = time.monotonic() + 20
+        while self.server.server_state.tasks and time.monotonic() < until:
+            time.sleep(0.01)
 
     def stop(self) -> None:
         self.server.should_exit = True
@@ -103,27 +109,34 @@ class Site:
         return f"{self.url}/jobs/{self.job_id}/{stage}"
 
 
-@contextmanager
-def running(seeded_folder: Path, folder: Path, pool: Any = None) -> Iterator[Site]:
-    """Run application and weather on a copy of the seeded data, each behind its port, asked by HTTP."""
-    shutil.copytree(seeded_folder, folder)
-    weather = Served(create_weather())
-    opened = open_context(Settings(data_dir=folder, weather_url=weather.url, now=DEMO_NOW, demo=True, prepares=False))
-    if pool is not None:
-        pool.lend(opened)
-    application = Served(create_app(context=opened))
-    try:
-        yield Site(application.url, weather, jobs.list_jobs(opened)[0].id)
-    finally:
-        application.stop()
-        weather.stop()
-        if pool is not None:
-            pool.learn(opened)
+_running: dict[str, Served] = {}
+
+
+def serve_on(opened: Context) -> Served:
+    """Return the one application of this process behind a port, its data from now on those of `opened`."""
+    if "application" not in _running:
+        application = create_app(context=opened)
+        _running["application"] = Served(application)
+    served = _running["application"]
+    served.app.state.context = opened
+    return served
+
+
+def weather_behind_a_port() -> Served:
+    """Return the one stand-in of this process; another where a test stopped it."""
+    if "weather" not in _running or not _running["weather"].thread.is_alive():
+        _running["weather"] = Served(create_weather())
+    return _running["weather"]
 
 
 def step_clock(page: Page, *hours: int) -> None:
-    """Step the demonstration's clock, each time until the page shows it."""
-    for h in hours:
+    """Step the demonstration's clock, each time until the page shows it; all but the last on a page that computes nothing."""
+    back = page.url
+    for number, h in enumerate(hours):
+        if number == 0 and len(hours) > 1:
+            page.goto(urljoin(back, "/jobs/new"))
+        if number == len(hours) - 1 and len(hours) > 1:
+            page.goto(back)
         before = page.locator("[data-clock]").get_attribute("datetime")
         page.get_by_role("button", name=f"Step the demonstration clock by {h} h", exact=True).click()
         expect(page.locator("[data-clock]")).not_to_have_attribute("datetime", before)

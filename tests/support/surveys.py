@@ -7,6 +7,7 @@ from PIL import ExifTags, Image
 from amber_gable.core.geometry import Block
 from amber_gable.services.survey.findings import FindingFacts
 from amber_gable.services.survey.rows import block_of
+from amber_gable.store.models import Elevation, Job
 
 FT = 0.3048
 
@@ -72,3 +73,11 @@ BY_HAND = {
         "West gable top": 24 * 6.5 / 2,
     },
 }
+
+
+def side(job: Job, name: str) -> Elevation:
+    return next(e for e in job.building.elevations if e.name == name)
+
+
+def path_of(job: Job, rest: str) -> str:
+    return f"/jobs/{job.id}/{rest}"

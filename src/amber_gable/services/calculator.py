@@ -19,6 +19,8 @@ from typing import IO, Any, TypeVar
 log = logging.getLogger(__name__)
 _T = TypeVar("_T")
 _LENGTH_BYTES = 8
+# What nearly every question needs, and what takes longest to import.
+_IMPORTS = ("amber_gable.core.windows.run", "amber_gable.core.ensemble", "pvlib.irradiance", "pvlib.location")
 
 
 class Calculator:
@@ -28,6 +30,12 @@ class Calculator:
         self._lock = Lock()
         self._process: subprocess.Popen[bytes] | None = None
         self._is_closed = False
+
+    def start(self) -> None:
+        """Start the process now, so that its imports are done when the first question comes."""
+        with self._lock:
+            if self._process is None and not self._is_closed:
+                self._process = _begun()
 
     def run(self, function: Callable[..., _T], *arguments: Any, waits: bool = False) -> _T:
         """Return `function(*arguments)`.
@@ -69,9 +77,7 @@ class Calculator:
         if self._process is not None and self._process.poll() is not None:
             self._end()
         if self._process is None:
-            # -c and no file: nothing of the parent's main module is run again. Its own group, so that Ctrl-C ends the parent first.
-            command = [sys.executable, "-c", "from amber_gable.services.calculator import serve; serve()"]
-            self._process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, start_new_session=True)
+            self._process = _begun()
         assert self._process.stdin is not None
         assert self._process.stdout is not None
         _send(self._process.stdin, question)
@@ -96,6 +102,12 @@ class Calculator:
             self._end()
 
 
+def _begun() -> "subprocess.Popen[bytes]":
+    # -c and no file: nothing of the parent's main module is run again. Its own group, so that Ctrl-C ends the parent first.
+    command = [sys.executable, "-c", "from amber_gable.services.calculator import serve; serve()"]
+    return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, start_new_session=True)
+
+
 def _send(pipe: IO[bytes], value: Any) -> None:
     content = pickle.dumps(value, protocol=pickle.HIGHEST_PROTOCOL)
     pipe.write(len(content).to_bytes(_LENGTH_BYTES, "big"))
@@ -118,6 +130,8 @@ def serve() -> None:
     os.dup2(2, 1)
     with suppress(OSError):
         os.nice(5)
+    for name in _IMPORTS:
+        importlib.import_module(name)
     while True:
         try:
             module, name, arguments = _receive(sys.stdin.buffer)

@@ -109,6 +109,7 @@ def create_app(settings: Settings | None = None, context: Context | None = None)
             # A thread that computes gives way to pages sooner than by default (5 ms, again and again).
             sys.setswitchinterval(_SWITCH_S)
             the_context.calculator = Calculator()
+            the_context.calculator.start()
             the_context.keeper = Keeper(the_context)
             the_context.keeper.start()
         yield

@@ -8,6 +8,7 @@ from amber_gable.core.products import choose_all, clashes
 from amber_gable.core.systems.facts import EXTENTS, Facts, Found
 from amber_gable.core.systems.overrides import Edit, apply
 from amber_gable.core.systems.specify import specify
+from tests.support.pace import examples
 
 KNOWN = shipped()
 ROWS = KNOWN.systems.steps
@@ -71,7 +72,7 @@ def at(system, *keys) -> list[int]:
     return [i for i, s in enumerate(system.steps) if s.key in keys]
 
 
-@settings(max_examples=300)
+@settings(max_examples=examples(300))
 @given(facts())
 def test_the_steps_of_any_system_make_sense(given):
     system = specify(given, KNOWN)
@@ -99,7 +100,7 @@ def test_the_steps_of_any_system_make_sense(given):
         assert at(system, "strip", "power-strip", "sand-off-film"), "a film that must come off comes off, one way or another"
 
 
-@settings(max_examples=300)
+@settings(max_examples=examples(300))
 @given(facts())
 def test_nothing_that_is_chosen_from_the_shelf_clashes(given):
     system = specify(given, KNOWN)
@@ -109,7 +110,7 @@ def test_nothing_that_is_chosen_from_the_shelf_clashes(given):
     assert never == []
 
 
-@settings(max_examples=100)
+@settings(max_examples=examples(100))
 @given(facts(), st.data())
 def test_what_a_painter_changes_stands_whatever_the_rules_say(given, data):
     system = specify(given, KNOWN)

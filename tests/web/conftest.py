@@ -1,0 +1,15 @@
+"""What tests of the pages share."""
+
+from collections.abc import Callable
+
+import pytest
+
+from amber_gable.services import jobs
+from amber_gable.services.context import Context
+from amber_gable.store.models import Job
+
+
+@pytest.fixture
+def again(opened: Context, job: Job) -> Callable[[], Job]:
+    """Read the job anew."""
+    return lambda: jobs.whole(opened, job.id)
