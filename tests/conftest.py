@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from anyio.from_thread import BlockingPortal, start_blocking_portal
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import settings as hypothesis_settings
@@ -76,10 +77,19 @@ def application(seeded_folder: Path, tmp_path_factory: pytest.TempPathFactory) -
     context.close()
 
 
+@pytest.fixture(scope="session")
+def portal() -> Iterator[BlockingPortal]:
+    """One loop for the requests of all tests; a client by itself begins one for each request."""
+    with start_blocking_portal() as found:
+        yield found
+
+
 @pytest.fixture
-def client(application: FastAPI, opened: Context) -> TestClient:
+def client(application: FastAPI, opened: Context, portal: BlockingPortal) -> TestClient:
     application.state.context = opened
-    return TestClient(application, raise_server_exceptions=False)
+    found = TestClient(application, raise_server_exceptions=False)
+    found.portal = portal
+    return found
 
 
 @pytest.fixture

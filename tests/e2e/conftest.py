@@ -19,6 +19,8 @@ def browser_type_launch_args() -> dict:
     browser = next((p for name in names if (p := shutil.which(name))), None)
     assert browser, "Chromium is missing: `make setup-test` installs it"
     arguments = ["--disable-dev-shm-usage", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
+    # One process for the pages of all tests: each would compile the same scripts again.
+    arguments += ["--disable-site-isolation-trials", "--process-per-site"]
     if os.geteuid() == 0:
         arguments.append("--no-sandbox")
     return {"executable_path": browser, "args": arguments}

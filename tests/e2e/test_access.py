@@ -32,7 +32,7 @@ def address_of(site, path: str) -> str:
 
 
 OFTEN = (
-    "", "/bids", "/settings", "/jobs/new", "survey", "systems", "takeoff", "windows", "log", "price",
+    "", "/bids", "survey", "systems", "takeoff", "windows", "log",
 )  # fmt: skip
 ON_SITE = (
     "windows",

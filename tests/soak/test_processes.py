@@ -55,7 +55,7 @@ def killed_while_writing(folder, about, kills: int, seed: int) -> tuple[int, int
     server = Server(folder, "http://127.0.0.1:9", prepares="false")
     for _ in range(kills):
         server.start()
-        killer = threading.Timer(chance.uniform(0.4, 2.5), lambda: server.process.kill())
+        killer = threading.Timer(chance.uniform(0.2, 1.2), lambda: server.process.kill())
         with httpx.Client(base_url=server.url, timeout=10, headers={"hx-request": "true"}) as client, suppress(httpx.HTTPError):
             while True:
                 if not waiting:

@@ -181,7 +181,7 @@ def _clear(place: Place, epoch_s: bytes) -> _Clear:
     clear = site.get_clearsky(times, model="ineichen", solar_position=position)
     found = (
         *(position[name] for name in ("apparent_elevation", "azimuth", "elevation", "zenith")),
-        clear["ghi"], irradiance.get_extra_radiation(times), times.dayofyear,
+        clear["ghi"], irradiance.get_extra_radiation(times), times.day_of_year,
     )  # fmt: skip
     arrays = [np.array(one, dtype=float) for one in found]
     for array in arrays:
