@@ -115,6 +115,12 @@ def found(context, job):
         return queries.findings(session, job.id)
 
 
+def revision(context, job) -> int:
+    """What everything that is kept of a job rests on: its own revision and the firm's."""
+    with context.reading() as session:
+        return max(queries.job_revision(session, job.id), queries.contractor(session).revision)
+
+
 def judged(context, job):
     with context.reading() as session:
         return queries.site_tests(session, job.id)
@@ -127,11 +133,16 @@ def pin_of(context, job, kind):
 @pytest.mark.parametrize("name", EDITS)
 def test_every_edit_is_undone_exactly(opened, job, name):
     before = everything(opened)
+    revisions = [revision(opened, job)]
     EDITS[name](opened, job)
     assert everything(opened) != before
+    revisions.append(revision(opened, job))
     set_id, _ = last(opened, job.id)
     assert changes.undo(opened, set_id) == job.id
     assert everything(opened) == before
+    revisions.append(revision(opened, job))
+    # None comes twice: what was kept of the undone state would be shown.
+    assert revisions == sorted(set(revisions)) or name == "remove the job", revisions
 
 
 def test_all_edits_one_after_another_are_undone_back_to_the_start(opened, job):

@@ -48,6 +48,21 @@ CREATES = {
 }
 
 
+def test_a_form_that_the_browser_brought_back_is_taken_with_what_was_typed_since(client, opened):
+    """Back, another name, sent again: the page has its old key, and it is another house."""
+    before = count(opened)
+    first, other, again = (
+        client.post("/jobs", data=NEW_JOB | {"form_key": KEY, "name": name}, headers=HTMX).headers["hx-redirect"]
+        for name in ("Gate Cottage", "Gate Barn", "Gate Cottage")
+    )
+    assert count(opened) == before + 2
+    assert first == again != other
+    head = {"idempotency-key": KEY}
+    for path in ("/jobs", "/quick"):
+        # The same key at another address is another form.
+        assert client.post(path, data={"name": ""}, headers=HTMX | head).status_code == 422
+
+
 @pytest.mark.parametrize("path", CREATES)
 def test_any_form_sent_again_changes_nothing_and_answers_the_same(client, opened, job, path):
     where = path.format(job=job.id)
@@ -73,7 +88,7 @@ def test_an_answer_that_was_lost_is_given_by_another_process(client, opened):
     first = client.post("/jobs", data=NEW_JOB | {"form_key": KEY}, headers=HTMX)
     with opened.writing() as session:
         # As if the process had died between the change and its answer.
-        row = session.get(SentForm, KEY)
+        row = session.query(SentForm).one()
         row.answer = {"job_id": row.answer["job_id"]}
     other = TestClient(create_app(context=opened), raise_server_exceptions=False)
     again = other.post("/jobs", data=NEW_JOB | {"form_key": KEY}, headers=HTMX)

@@ -11,7 +11,7 @@ from collections.abc import Callable, Hashable
 from concurrent.futures import Future
 from dataclasses import dataclass
 from threading import Lock
-from typing import Any, TypeVar
+from typing import Any, Generic, TypeVar
 
 import numpy as np
 from pydantic import BaseModel
@@ -139,6 +139,34 @@ class ResultCache:
     def figures(self) -> CacheFigures:
         with self._lock:
             return CacheFigures(len(self._kept), self._size_bytes, self.limit_bytes, self._hits, self._misses, self._evicted)
+
+
+class Latest(Generic[_T]):
+    """The latest state of some things, each by its revision; those looked at longest ago go first.
+
+    Who is given one only reads it.
+    """
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        self._lock = Lock()
+        self._kept: OrderedDict[str, tuple[int, _T]] = OrderedDict()
+
+    def get(self, key: str, revision: int) -> _T | None:
+        """Return what is kept of `key`, if it is of that revision."""
+        with self._lock:
+            found = self._kept.get(key)
+            if found is None or found[0] != revision:
+                return None
+            self._kept.move_to_end(key)
+            return found[1]
+
+    def keep(self, key: str, revision: int, value: _T) -> None:
+        with self._lock:
+            self._kept[key] = (revision, value)
+            self._kept.move_to_end(key)
+            while len(self._kept) > self.most:
+                self._kept.popitem(last=False)
 
 
 def size_bytes(value: Any) -> int:

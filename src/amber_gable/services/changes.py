@@ -213,9 +213,11 @@ def _undo_row(session: Session, change: Change) -> None:
     else:
         if row.version != expected:
             raise ConflictError("This was changed again since; undo the later change first.")
-        # The version too: undoing an earlier action compares with the one that stood then.
+        # The version too: undoing an earlier action compares with the one that stood then. Not the revision: what was
+        # kept of the undone state would pass for the one that is restored.
         for key, value in _values(model, change.before).items():
-            setattr(row, key, value)
+            if key != "revision":
+                setattr(row, key, value)
     session.flush()
 
 

@@ -14,18 +14,20 @@ from amber_gable.core.knowledge import Knowledge, Product, Sundry, shipped
 from amber_gable.core.knowledge.shelf import read_sheet, with_shelf
 from amber_gable.core.prices import with_prices
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services.cache import ResultCache
+from amber_gable.services.cache import Latest, ResultCache
 from amber_gable.services.calculator import Calculator
 from amber_gable.services.clock import Clock
 from amber_gable.services.weather_client import WeatherClient
 from amber_gable.settings import Settings
 from amber_gable.store import queries
-from amber_gable.store.models import AppState
+from amber_gable.store.models import AppState, Job
 
 log = logging.getLogger(__name__)
 _T = TypeVar("_T")
 _CLOCK_KEY = "demo clock"
 MAX_STEP_H = 240
+# How many jobs stay in memory: more than are looked at in a day.
+_JOBS_READ = 50
 
 
 @dataclass
@@ -41,6 +43,8 @@ class Context:
     shared_revision: int = 0
     # Results of long computations by their inputs; used through `cached`.
     cache: ResultCache = field(init=False)
+    # Jobs with their buildings as they were last read; used through `jobs.whole`.
+    jobs_read: Latest[Job] = field(default_factory=lambda: Latest(_JOBS_READ))
     # Where long computations go, so that pages stay quick; None computes at once, where one is asked.
     calculator: Calculator | None = None
     # Prepares the start page and makes back-ups while serving.

@@ -180,14 +180,20 @@ def home_zone(context: Context) -> ZoneInfo | None:
 
 
 def whole(context: Context, job_id: str) -> Job:
-    """Return a job with its building.
+    """Return a job with its building, to be read: others have the same one.
 
     Raises
     ------
     NotFoundError
     """
     with context.reading() as session:
-        return require(queries.job_whole(session, job_id), "job")
+        head = require(queries.job_head(session, job_id), "job")
+        kept = context.jobs_read.get(job_id, head.revision)
+        if kept is not None:
+            return kept
+        job = require(queries.job_whole(session, job_id), "job")
+    context.jobs_read.keep(job_id, head.revision, job)
+    return job
 
 
 def create(

@@ -2,7 +2,7 @@
 
 The key is written in the transaction of the change it asks for: a form is taken once even where a
 process dies between the change and the answer. What was answered is kept beside it for a while.
-Not here: how a page gives its forms keys, or finds them in a request (web.once).
+Not here: how a page gives its forms keys, or finds them in a request (web.formroute).
 """
 
 from collections.abc import Iterator
@@ -25,7 +25,7 @@ KEPT_FOR = timedelta(days=3)
 
 @dataclass
 class Sending:
-    """One form on its way: its key, where it was sent, and whether its change is written."""
+    """One form on its way: what tells it from all others, where it was sent, and whether its change is written."""
 
     key: str
     path: str

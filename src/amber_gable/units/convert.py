@@ -1,40 +1,48 @@
-"""Conversion between units. Pint knows the factors; nothing else here does.
+"""Conversion between units, by exact factors.
 
-Pint is asked once per pair of units and only when first needed: its registry takes longer to
-build than a page takes to answer.
+The factors are fractions: 50 °F is 10 °C, and a gallon is 231 cubic inches to the last digit.
 """
 
+from fractions import Fraction
 from functools import cache
-from typing import Any
+from typing import NamedTuple
 
-# Our names for units (see `parse`) to Pint's.
-_PINT_NAME = {
-    "m": "meter", "cm": "centimeter", "mm": "millimeter", "ft": "foot", "in": "inch", "yd": "yard",
-    "um": "micrometer", "mil": "thou",
-    "m2": "meter**2", "ft2": "foot**2",
-    "L": "liter", "mL": "milliliter", "floz": "fluid_ounce", "gal": "gallon", "qt": "quart",
-    "m2/L": "meter**2/liter", "ft2/gal": "foot**2/gallon",
-    "m2/h": "meter**2/hour", "ft2/h": "foot**2/hour",
-    "m/s": "meter/second", "km/h": "kilometer/hour", "mph": "mile/hour", "kn": "knot",
-    "C": "degC", "F": "degF", "dC": "delta_degC", "dF": "delta_degF",
-    "h": "hour", "min": "minute",
+_FOOT, _GALLON = Fraction("0.3048"), Fraction("0.003785411784")
+
+
+class _Unit(NamedTuple):
+    """What a unit measures, how much one of it is in SI, and where its zero lies in SI."""
+
+    kind: str
+    scale: Fraction
+    zero: Fraction = Fraction(0)
+
+
+# Foot, mile, gallon: NIST SP 811 (2008), B.8, exact by definition; the nautical mile: 1852 m; degrees: ITS-90.
+_UNITS = {
+    "m": _Unit("length", Fraction(1)), "cm": _Unit("length", Fraction(1, 100)), "mm": _Unit("length", Fraction(1, 1000)),
+    "um": _Unit("length", Fraction(1, 10**6)), "ft": _Unit("length", _FOOT), "in": _Unit("length", _FOOT / 12),
+    "yd": _Unit("length", 3 * _FOOT), "mil": _Unit("length", _FOOT / 12_000),
+    "m2": _Unit("area", Fraction(1)), "ft2": _Unit("area", _FOOT**2),
+    "L": _Unit("volume", Fraction(1, 1000)), "mL": _Unit("volume", Fraction(1, 10**6)),
+    "gal": _Unit("volume", _GALLON), "qt": _Unit("volume", _GALLON / 4), "floz": _Unit("volume", _GALLON / 128),
+    "m2/L": _Unit("spread", Fraction(1000)), "ft2/gal": _Unit("spread", _FOOT**2 / _GALLON),
+    "m2/h": _Unit("pace", Fraction(1, 3600)), "ft2/h": _Unit("pace", _FOOT**2 / 3600),
+    "m/s": _Unit("speed", Fraction(1)), "km/h": _Unit("speed", Fraction(1000, 3600)), "mph": _Unit("speed", 5280 * _FOOT / 3600),
+    "kn": _Unit("speed", Fraction(1852, 3600)),
+    "C": _Unit("temperature", Fraction(1), Fraction("273.15")), "F": _Unit("temperature", Fraction(5, 9), Fraction("459.67") * 5 / 9),
+    "dC": _Unit("difference", Fraction(1)), "dF": _Unit("difference", Fraction(5, 9)),
+    "h": _Unit("time", Fraction(3600)), "min": _Unit("time", Fraction(60)),
 }  # fmt: skip
 
 
 @cache
-def _registry() -> Any:
-    import pint
-
-    return pint.UnitRegistry()
-
-
-@cache
 def _line(source: str, target: str) -> tuple[float, float]:
-    """Slope and offset of the conversion: target = slope x source + offset."""
-    quantity = _registry().Quantity
-    zero = float(quantity(0.0, _PINT_NAME[source]).to(_PINT_NAME[target]).magnitude)
-    one = float(quantity(1.0, _PINT_NAME[source]).to(_PINT_NAME[target]).magnitude)
-    return one - zero, zero
+    """Return slope and offset of the conversion: target = slope x source + offset."""
+    given, wanted = _UNITS[source], _UNITS[target]
+    if given.kind != wanted.kind:
+        raise ValueError(f"{source} is a {given.kind}, {target} a {wanted.kind}")
+    return float(given.scale / wanted.scale), float((given.zero - wanted.zero) / wanted.scale)
 
 
 def convert(value: float, source: str, target: str) -> float:
@@ -51,6 +59,8 @@ def convert(value: float, source: str, target: str) -> float:
     ------
     KeyError
         If a symbol is unknown; symbols are ours, not typed by users.
+    ValueError
+        If the two measure different things.
     """
     if source == target:
         return value

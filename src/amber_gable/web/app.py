@@ -85,10 +85,6 @@ def _warm() -> None:
     import pvlib.irradiance
     import pvlib.location  # noqa: F401
 
-    from amber_gable.units import convert
-
-    convert(1.0, "m", "ft")
-
 
 def create_app(settings: Settings | None = None, context: Context | None = None) -> FastAPI:
     """Return the web application.

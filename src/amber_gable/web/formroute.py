@@ -1,11 +1,12 @@
 """Routes that forms are sent to: a form that is sent twice is taken once.
 
-Every form of a page carries a key (see `with_keys`); the first time, its change and its key are written
-together; the second time, what was answered then is answered again.
+Every form of a page carries a key (see `with_keys`); the first time, its change and a digest of key and content are
+written together; the second time, what was answered then is answered again.
 Not here: where keys are kept (services.sentforms).
 """
 
 import asyncio
+import hashlib
 import re
 import secrets
 from collections.abc import AsyncIterator, Awaitable, Callable
@@ -87,12 +88,22 @@ class FormRoute(APIRoute):
 async def _sending(request: Request) -> Sending | None:
     """Return the form that a request brings; None where it carries no key."""
     key: Any = request.headers.get(HEADER)
+    sent: list[Any] | None = None
     if request.headers.get("content-type", "").split(";")[0].strip().lower() in _FORM_TYPES:
         form = await request.form()
         # For the message where two people changed the same: what was typed.
         request.state.form = form
         key = key or form.get(KEY)
-    return Sending(key, request.url.path) if isinstance(key, str) and _KEY_SHAPE.fullmatch(key) else None
+        sent = [
+            (name, value if isinstance(value, str) else (value.filename, value.size)) for name, value in form.multi_items() if name != KEY
+        ]
+    if not isinstance(key, str) or not _KEY_SHAPE.fullmatch(key):
+        return None
+    if sent is None:
+        sent = [await request.body()]
+    # A page that the browser brought back has its old key, and what was typed since is not what was taken then.
+    digest = hashlib.sha256(repr((key, request.url.path, sent)).encode("utf-8", "replace")).hexdigest()
+    return Sending(digest, request.url.path)
 
 
 @asynccontextmanager

@@ -97,7 +97,7 @@ class Change(Row, Base):
 
 
 class SentForm(Base):
-    """A form that was taken, by the key it carried, so that the same form sent again changes nothing.
+    """A form that was taken, by a digest of its key and content, so that the same form sent again changes nothing.
 
     `answer` is what was answered then; None where the answer was lost (the change was made all the same).
     """
