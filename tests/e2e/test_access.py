@@ -32,7 +32,7 @@ def address_of(site, path: str) -> str:
 
 
 OFTEN = (
-    "", "/bids", "survey", "systems", "takeoff", "windows", "log",
+    "", "survey", "systems", "takeoff", "windows",
 )  # fmt: skip
 ON_SITE = (
     "windows",

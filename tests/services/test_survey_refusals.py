@@ -128,6 +128,16 @@ def _set(path, value):
     return change
 
 
+_BUNDLES: dict[str, bytes] = {}
+
+
+def bundle_of(opened, job):
+    """The seeded job as a bundle to be spoilt; the same in every test here."""
+    if job.id not in _BUNDLES:
+        _BUNDLES[job.id] = jobbundle.write(export(opened, job))
+    return json.loads(_BUNDLES[job.id])
+
+
 PATCH = {"part_name": "West wall", "kind": "test-patch", "made_on": "2026-09-10", "due_on": "2026-09-20"}
 
 
@@ -170,7 +180,7 @@ PATCH = {"part_name": "West wall", "kind": "test-patch", "made_on": "2026-09-10"
     ],
 )
 def test_a_bundle_that_cannot_be_is_told_by_path(opened, job, path, value, told):
-    bundle = json.loads(jobbundle.write(export(opened, job)))
+    bundle = bundle_of(opened, job)
     _set(path, value)(bundle)
     before = everything(opened)
     if told is None:
@@ -184,7 +194,7 @@ def test_a_bundle_that_cannot_be_is_told_by_path(opened, job, path, value, told)
 
 
 def test_an_empty_building_and_one_of_walls_alone(opened, job):
-    bundle = json.loads(jobbundle.write(export(opened, job)))
+    bundle = bundle_of(opened, job)
     bundle["building"] = {"front_azimuth_deg": 90.0}
     for name in ("features", "findings", "site_tests", "clearances", "walk", "systems", "samples", "candidates"):
         bundle[name] = []

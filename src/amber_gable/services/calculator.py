@@ -11,7 +11,7 @@ import os
 import pickle
 import subprocess
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from threading import Lock
 from typing import IO, Any, TypeVar
@@ -35,7 +35,7 @@ class Calculator:
         """Start the process now, so that its imports are done when the first question comes."""
         with self._lock:
             if self._process is None and not self._is_closed:
-                self._process = _begun()
+                self._process = _begun(at_once=True)
 
     def run(self, function: Callable[..., _T], *arguments: Any, waits: bool = False) -> _T:
         """Return `function(*arguments)`.
@@ -77,7 +77,7 @@ class Calculator:
         if self._process is not None and self._process.poll() is not None:
             self._end()
         if self._process is None:
-            self._process = _begun()
+            self._process = _begun(at_once=False)
         assert self._process.stdin is not None
         assert self._process.stdout is not None
         _send(self._process.stdin, question)
@@ -102,9 +102,9 @@ class Calculator:
             self._end()
 
 
-def _begun() -> "subprocess.Popen[bytes]":
+def _begun(*, at_once: bool) -> "subprocess.Popen[bytes]":
     # -c and no file: nothing of the parent's main module is run again. Its own group, so that Ctrl-C ends the parent first.
-    command = [sys.executable, "-c", "from amber_gable.services.calculator import serve; serve()"]
+    command = [sys.executable, "-c", f"from amber_gable.services.calculator import serve; serve({_IMPORTS if at_once else ()})"]
     return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, start_new_session=True)
 
 
@@ -123,22 +123,22 @@ def _receive(pipe: IO[bytes]) -> Any:
     return pickle.loads(content)
 
 
-def serve() -> None:
-    """Answer questions until the parent is gone; the process's own loop."""
+def serve(imports: Sequence[str]) -> None:
+    """Answer questions until the parent is gone; the process's own loop. Modules that are named are imported before any comes."""
     # Results go out by the real standard output; what a library prints must not come between.
     answers = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)
     with suppress(OSError):
         os.nice(5)
-    for name in _IMPORTS:
+    for name in imports:
         importlib.import_module(name)
     while True:
         try:
-            module, name, arguments = _receive(sys.stdin.buffer)
+            module, function, arguments = _receive(sys.stdin.buffer)
         except EOFError:
             return
         try:
-            answer: tuple[bool, Any] = (True, getattr(importlib.import_module(module), name)(*arguments))
+            answer: tuple[bool, Any] = (True, getattr(importlib.import_module(module), function)(*arguments))
             content = answer
         except Exception as fault:
             content = (False, fault)
