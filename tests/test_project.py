@@ -103,7 +103,7 @@ def test_ending_the_demonstration_ends_all_of_it(tmp_path, seeded_folder, ending
     command = [sys.executable, "-m", "amber_gable.cli", "demo", "--port", str(port), "--data-dir", str(tmp_path / "demo")]
     own = os.environ | {"AMBER_GABLE_PREPARES": "false"}
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True, env=own)
-    assert wait_for(f"http://127.0.0.1:{port}/healthz", 120)
+    assert wait_for(f"http://127.0.0.1:{port}/static/mark.svg", 120)
     # Its own children only: another demonstration may run on this machine.
     children = Path(f"/proc/{process.pid}/task/{process.pid}/children").read_text().split()
     assert children

@@ -191,6 +191,7 @@ def test_a_stopped_weather_service_is_said_and_everything_goes_on(quiet_page: Pa
     expect(page.locator(".reckoned-lead")).to_contain_text("13.86")
 
 
+@pytest.mark.slow
 def test_undo_brings_a_removed_job_back(quiet_page: Page, site):
     page = quiet_page
     page.goto(f"{site.url}/jobs")

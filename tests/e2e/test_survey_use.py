@@ -62,6 +62,7 @@ def test_a_part_is_marked_corner_by_corner_and_undone(quiet_page: Page, job):
     assert surfaces(page) == before
 
 
+@pytest.mark.slow
 def test_an_opening_is_changed_copied_removed_and_brought_back(quiet_page: Page, job):
     page = quiet_page
     go_to(page, job, "North gable wall")
@@ -120,6 +121,7 @@ def test_two_people_on_one_surface_notice_each_other(quiet_page: Page, job, brow
     other.context.close()
 
 
+@pytest.mark.slow
 def test_a_gate_is_worked_under_and_says_so_in_a_later_stage(quiet_page: Page, job):
     page = quiet_page
     page.goto(f"{job}/windows")
@@ -140,6 +142,7 @@ def test_a_gate_is_worked_under_and_says_so_in_a_later_stage(quiet_page: Page, j
     expect(page.locator("h1")).to_contain_text("parts not cleared")
 
 
+@pytest.mark.slow
 def test_a_survey_leaves_as_files_and_comes_back_as_a_new_job(quiet_page: Page, job, tmp_path):
     page = quiet_page
     page.goto(f"{job}/survey/files")

@@ -93,6 +93,7 @@ def test_a_step_is_left_out_and_one_put_in_by_hand(quiet_page: Page, site):
     assert "Caulk joints" in ladder(page)
 
 
+@pytest.mark.slow
 def test_a_colour_is_chosen_from_boards_and_a_price_taken_from_a_file(quiet_page: Page, site, tmp_path):
     page = quiet_page
     page.goto(site.job("systems/colours"))

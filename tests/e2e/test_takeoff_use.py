@@ -10,6 +10,7 @@ pytestmark = pytest.mark.e2e
 SAGE = "#8fa58a"
 
 
+@pytest.mark.slow
 def test_a_colour_change_becomes_a_change_order_and_is_signed(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.job("price/changes"))

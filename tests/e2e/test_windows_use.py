@@ -19,6 +19,7 @@ def hours(gust_mph: float, temp_f: str = "68") -> str:
     return "\n".join(["time,air temp (°F),humidity (%),wind (mph),cloud (%),chance of rain (%)", *rows])
 
 
+@pytest.mark.slow
 def test_weather_from_a_file(quiet_page: Page, site, tmp_path):
     page = quiet_page
     page.goto(site.job("windows"))
