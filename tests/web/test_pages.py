@@ -330,7 +330,7 @@ def test_pages_come_without_the_weather_service(client, opened, weather, job):
         assert answer.status_code == 200
     late = client.get(f"/jobs/{job.id}/windows").text
     assert "cannot be reached" in late
-    assert "8 h 50 min old" in late
+    assert "9 h old" in late
 
 
 def test_pages_come_where_there_never_was_a_forecast(client, opened, weather, job):

@@ -47,13 +47,14 @@ def icon(name: str) -> Markup:
 
 
 def age(span: timedelta) -> str:
-    """Return a time span as one reads it: "50 min", "3 h 20 min", "2 days"."""
+    """Return a time span as one reads it: "50 min", "1 h 20 min", "3 h", "2 days"."""
     minutes = max(int(span.total_seconds() // 60), 0)
     if minutes < 60:
         return f"{minutes} min"
+    if minutes < 120:
+        return f"1 h {minutes - 60:02d} min" if minutes > 60 else "1 h"
     if minutes < 48 * 60:
-        hours, rest = divmod(minutes, 60)
-        return f"{hours} h {rest:02d} min" if rest and hours < 12 else f"{hours} h"
+        return f"{minutes / 60:.0f} h"
     return f"{minutes // (24 * 60)} days"
 
 
