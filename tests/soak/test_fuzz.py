@@ -19,7 +19,7 @@ def fuzzed(opened, seed: int, count: int, crawled: int) -> Fuzzer:
 
 
 def test_a_short_run(opened):
-    fuzzer = fuzzed(opened, 1, 150, 60)
+    fuzzer = fuzzed(opened, 1, 120, 50)
     assert len(fuzzer.forms) > 20
     assert fuzzer.answers[200] > 60
     assert fuzzer.answers[422] > 30

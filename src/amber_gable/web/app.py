@@ -100,8 +100,8 @@ def create_app(settings: Settings | None = None, context: Context | None = None)
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        threading.Thread(target=_warm, daemon=True, name="warm imports").start()
         if the_context.settings.prepares:
+            threading.Thread(target=_warm, daemon=True, name="warm imports").start()
             # A thread that computes gives way to pages sooner than by default (5 ms, again and again).
             sys.setswitchinterval(_SWITCH_S)
             the_context.calculator = Calculator()
