@@ -84,18 +84,20 @@ class Card:
 def _fault(field: Field, value: Any) -> str:
     if field.kind == "choice":
         words = ", ".join(label.lower() for _, label in field.options)
-        return "" if value in {key for key, _ in field.options} else f"Choose one: {words}."
+        return "" if isinstance(value, str) and value in dict(field.options) else f"Choose one: {words}."
     span = f"{field.low:g} to {field.high:g}{' ' + field.unit if field.unit else ''}"
     if field.kind == "numbers":
         if not isinstance(value, list) or not value:
             return f"Write the readings down with spaces between, each {span}."
         if len(value) > _MOST_READINGS:
             return f"At most {_MOST_READINGS} readings."
-        bad = next((v for v in value if not isinstance(v, int | float) or not field.low <= v <= field.high), None)
-        return "" if bad is None else f"{bad} is not a reading of {span}."
-    if not isinstance(value, int | float) or isinstance(value, bool) or not field.low <= value <= field.high:
-        return f"Write down a number, {span}."
-    return ""
+        bad = [v for v in value if not _is_within(field, v)]
+        return f"{str(bad[0])[:40]} is not a reading of {span}." if bad else ""
+    return "" if _is_within(field, value) else f"Write down a number, {span}."
+
+
+def _is_within(field: Field, value: Any) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool) and field.low <= value <= field.high
 
 
 _YES_NO = (("yes", "Yes"), ("no", "No"))
