@@ -51,7 +51,7 @@ def spoilt(bundle: dict[str, Any], path: tuple[Any, ...], odd: Any) -> bytes:
     return json.dumps(out).encode()
 
 
-def walk(opened, client, cases) -> int:
+def walk(opened, client, cases, pages=PAGES) -> int:
     taken = 0
     for bundle, path, odd in cases:
         try:
@@ -60,7 +60,7 @@ def walk(opened, client, cases) -> int:
             # Anything else would be a page of 500.
             continue
         taken += 1
-        for page in PAGES:
+        for page in pages:
             assert client.get(f"/jobs/{job_id}/{page}").status_code < 500, f"{path} {odd!r}: {page}"
         jobs.remove(opened, job_id)
     return taken
@@ -75,12 +75,12 @@ def kinds(opened):
 
 
 def test_some_spoilt_bundles(opened, client, kinds):
-    """Ten places by chance, and what once broke a page: a list for a choice, no number among readings."""
+    """Eight places by chance, and what once broke a page: a list for a choice, no number among readings."""
     chance = random.Random(14)
-    cases = [(*kind, chance.choice(ODD)) for kind in chance.sample(kinds, 10)]
+    cases = [(*kind, chance.choice(ODD)) for kind in chance.sample(kinds, 8)]
     tests = [kind for kind in kinds if kind[1][:1] == ("site_tests",) and "values" in kind[1]]
-    cases += [(*kind, odd) for kind in tests for odd in ([], {}, None)]
-    walk(opened, client, cases)
+    cases += [(*kind, odd) for kind in tests for odd in ([], None)]
+    walk(opened, client, cases, ("survey", "windows"))
 
 
 @pytest.mark.slow
