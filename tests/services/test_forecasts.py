@@ -10,6 +10,7 @@ from sqlalchemy import func, select
 from amber_gable.errors import PlanError
 from amber_gable.services import forecasts, outlook, weather_client
 from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
+from amber_gable.store import queries
 from amber_gable.store.models import ForecastIssue, ObservedHour
 from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW
@@ -94,9 +95,11 @@ def test_a_place_without_any_forecast_says_so(opened, weather, job):
 def test_a_new_forecast_or_colour_is_a_new_outlook_and_an_old_one_is_found_again(opened, weather, job):
     first = outlook.outlook(opened, job, outlook.status(opened, job))
     assert outlook.outlook(opened, job, outlook.status(opened, job)) is first
-    for elevation in job.building.elevations:
-        elevation.surfaces[0].lrv_pct += 20
-    lighter = outlook.outlook(opened, job, outlook.status(opened, job))
+    with opened.writing() as session:
+        lighter_job = queries.job_whole(session, job.id)
+        for elevation in lighter_job.building.elevations:
+            elevation.surfaces[0].lrv_pct += 20
+    lighter = outlook.outlook(opened, lighter_job, outlook.status(opened, job))
     assert lighter is not first
     assert lighter.windows.climate.surface_temp_c.mean() < first.windows.climate.surface_temp_c.mean()
     opened.clock.set(DEMO_NOW + timedelta(hours=6))

@@ -5,6 +5,7 @@ something; so they are computed once. Results whose key holds everything they we
 """
 
 import fcntl
+import os
 import pickle
 import shutil
 from collections import OrderedDict
@@ -22,7 +23,7 @@ from amber_gable.services.context import Context
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.services.windowcard import chances_of
 from amber_gable.store.models import ForecastIssue, ObservedHour
-from tests.support.serving import Site, open_at, serve_on, weather_behind_a_port
+from tests.support.serving import Site, open_at, open_like, serve_on, weather_behind_a_port
 
 _WARM, _DATA = "warm.pickle", "data"
 # What such a key begins with; an outlook's begins with its place.
@@ -38,9 +39,22 @@ class Pool:
     def __init__(self) -> None:
         self.kept: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
         self.size_bytes = 0
+        self.seeded: Context | None = None
+
+    def open(self, seeded_folder: Path) -> Context:
+        """Return the seeded application itself, its jobs read; nothing may be written to it."""
+        if self.seeded is None:
+            shutil.copytree(seeded_folder, own := seeded_folder.parent / f"read-{os.getpid()}")
+            self.seeded = open_at(own)
+            for row in jobs.list_jobs(self.seeded):
+                jobs.whole(self.seeded, row.id)
+            self.seeded.engine.dispose()
+        return self.seeded
 
     def lend(self, context: Context) -> None:
         """Give a fresh application what is known already."""
+        if self.seeded is not None:
+            context.jobs_read._kept = self.seeded.jobs_read._kept.copy()
         context.cache.limit_bytes = max(context.cache.limit_bytes, 2 * _MOST_BYTES)
         context.cache._kept = self.kept.copy()
         context.cache._size_bytes = self.size_bytes
@@ -91,7 +105,7 @@ def seeded(root: Path) -> tuple[Path, Pool]:
 def own_copy(seeded_folder: Path, pool: Pool, folder: Path, **settings: Any) -> Iterator[Context]:
     """Open a copy of the seeded application, warm; what is computed in it that others may use is learnt."""
     shutil.copytree(seeded_folder, folder)
-    context = open_at(folder, engine=_ENGINES.pop() if _ENGINES else None, **settings)
+    context = open_like(pool.open(seeded_folder), folder, _ENGINES.pop() if _ENGINES else None, **settings)
     pool.lend(context)
     yield context
     pool.learn(context)

@@ -4,11 +4,10 @@ import sqlite3
 import time
 from dataclasses import dataclass
 from datetime import datetime
-from functools import cache, partial
+from functools import cache
 from pathlib import Path
 from threading import Thread
 from typing import Any
-from unittest.mock import patch
 from urllib.parse import urljoin
 
 import uvicorn
@@ -17,7 +16,7 @@ from fastapi.testclient import TestClient
 from playwright.sync_api import Page, expect
 from sqlalchemy import Engine
 
-from amber_gable.services import datafolder
+from amber_gable.services.clock import Clock
 from amber_gable.services.context import Context
 from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
 from amber_gable.settings import Settings
@@ -51,24 +50,29 @@ class InProcessWeather(WeatherClient):
         return self.service.get(path, params=params).json()
 
 
-def open_at(folder: Path, now: datetime = DEMO_NOW, engine: Engine | None = None, **settings: Any) -> Context:
-    """Return an application on a data folder, nothing prepared in the background.
-
-    `engine` is one that was closed: it has compiled the application's questions, which takes longer than most tests ask them.
-    """
+def open_at(folder: Path, now: datetime = DEMO_NOW, **settings: Any) -> Context:
+    """Return an application on a data folder, nothing prepared in the background."""
     given = {"hosts": HOSTS, "prepares": False, "demo": True} | settings
-    with patch.object(datafolder, "open_engine", open_engine if engine is None else partial(_moved, engine)):
-        found = open_context(Settings(data_dir=folder, now=now, **given))
+    found = open_context(Settings(data_dir=folder, now=now, **given))
     if "weather_url" not in settings:
         found.weather = InProcessWeather()
     return found
 
 
-def _moved(engine: Engine, url: str) -> Engine:
-    file = file_of(url)
-    engine.dispose()
-    engine.pool._creator = lambda: sqlite3.connect(f"{file.absolute().as_uri()}?mode=rw", uri=True, check_same_thread=False)
-    return engine
+def open_like(seeded: Context, folder: Path, engine: Engine | None, **settings: Any) -> Context:
+    """Return an application on a copy of a data folder that is open already: nothing of it is looked at again.
+
+    `engine` is one that was closed: it has compiled the application's questions, which takes longer than most tests ask them.
+    """
+    own = seeded.settings.model_copy(update={"data_dir": folder} | settings)
+    if engine is None:
+        engine = open_engine(own.resolved_database_url)
+    else:
+        engine.dispose()
+        file = file_of(own.resolved_database_url)
+        engine.pool._creator = lambda: sqlite3.connect(f"{file.absolute().as_uri()}?mode=rw", uri=True, check_same_thread=False)
+    weather = WeatherClient(own.weather_url, own.weather_timeout_s) if "weather_url" in settings else InProcessWeather()
+    return Context(own, engine, Clock(own.now), weather, seeded.knowledge, seeded.shared_revision)
 
 
 class Served:

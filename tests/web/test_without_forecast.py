@@ -8,7 +8,6 @@ import pytest
 from amber_gable.services import found, jobs, morning, outlook
 from amber_gable.services.keeper import Keeper
 from amber_gable.store import queries
-from amber_gable.store.models import Job
 from amber_gable.web.routes import morning as morning_routes
 from amber_gable.web.views import startpage
 from tests.support.seeded import forget_weather
@@ -112,8 +111,9 @@ def test_what_ran_out_says_when_and_an_older_forecast_that_still_reaches_is_take
 def broken(opened, job_id: str) -> None:
     """A job whose rows hold what no form lets in."""
     with opened.writing() as session:
-        building = session.get(Job, job_id).id
-        for elevation in queries.job_whole(session, building).building.elevations:
+        job = queries.job_whole(session, job_id)
+        job.revision += 1000
+        for elevation in job.building.elevations:
             elevation.outline = []
 
 
