@@ -22,12 +22,12 @@ import numpy as np
 import pandas as pd
 from pvlib import irradiance, location
 
-from amber_gable.core.climate import Surface, simulate
-from amber_gable.core.ensemble import chances
+from amber_gable.core.air.sun import Place
+from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.sun import Place
-from amber_gable.core.weather import Weather
+from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import HouseRules, find_windows, spans
+from amber_gable.core.windows.chances import chances
 from amber_gable.core.windows.starts import permitted
 from amber_gable.demo.run import free_port
 

@@ -10,13 +10,13 @@ from pathlib import Path
 
 import numpy as np
 
-from amber_gable.core.climate import Surface, simulate
-from amber_gable.core.ensemble import chances
-from amber_gable.core.forecast_errors import Held, Reliability, fit, reliability
+from amber_gable.core.air.forecast_errors import Held, Reliability, fit, reliability
+from amber_gable.core.air.sun import Place
+from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge import ErrorModel, shipped
-from amber_gable.core.sun import Place
-from amber_gable.core.weather import Weather
+from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
+from amber_gable.core.windows.chances import chances
 from amber_gable.core.windows.starts import permitted
 from amber_gable.drawing.calibration import calibration_plot
 from amber_gable.standins.climate_truth import Site, weather

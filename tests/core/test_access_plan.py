@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from amber_gable.core.access_plan import Wall, compare, hire_of, ladder_sets, moving_h, plan
-from amber_gable.core.days import day_by_day, days_of
+from amber_gable.core.takeoff.days import day_by_day, days_of
+from amber_gable.core.takeoff.ways_up import Wall, compare, hire_of, ladder_sets, moving_h, plan
 
 
 def wall(knowledge, **over) -> Wall:

@@ -12,10 +12,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from amber_gable.core import sun
-from amber_gable.core.climate import Surface, simulate
+from amber_gable.core.air import sun
+from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.weather import Weather
+from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import HouseRules, find_windows
 from tests.support.pace import examples
 from tests.support.weathers import HERON_FERRY, september

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from amber_gable.core import air
+from amber_gable.core.air import humid as air
 
 psychrolib.SetUnitSystem(psychrolib.SI)
 

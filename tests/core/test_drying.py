@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from amber_gable.core.air import saturation_pressure_pa, vapour_pressure_pa
-from amber_gable.core.drying import drying_rate, progress_h, ready_index
+from amber_gable.core.air.humid import saturation_pressure_pa, vapour_pressure_pa
+from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 
 REFERENCE_VAPOUR_PA = float(vapour_pressure_pa(25.0, 50.0))
 

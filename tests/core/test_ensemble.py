@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 from scripts import calibrate
 
-from amber_gable.core.climate import Surface
-from amber_gable.core.ensemble import chances, members_of
-from amber_gable.core.forecast_errors import Held, fit, reliability
+from amber_gable.core.air.forecast_errors import Held, fit, reliability
 from amber_gable.core.knowledge import shipped
+from amber_gable.core.wall.climate import Surface
 from amber_gable.core.windows import HouseRules, SiteLimits
+from amber_gable.core.windows.chances import chances, members_of
 from tests.support.weathers import HERON_FERRY, september, steady
 
 KNOWN = shipped()

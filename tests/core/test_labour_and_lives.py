@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from amber_gable.core.coat.lives import lasting, mean_years
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.labour import COAT, Ground, height_factor, rate_for
-from amber_gable.core.lives import lasting, mean_years
-from amber_gable.core.price import Costs, cents, price_of
-from amber_gable.core.price_range import Driver, price_range
+from amber_gable.core.price.price import Costs, cents, price_of
+from amber_gable.core.price.range import Driver, price_range
 from amber_gable.core.systems.facts import Facts
+from amber_gable.core.takeoff.labour import COAT, Ground, height_factor, rate_for
 
 # Handbook 7, starting values of a coat per painter-hour: name, method, kind, shape, texture, technique, coat, units an hour.
 HANDBOOK = [

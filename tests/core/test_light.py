@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from amber_gable.core.colour import hex_of, linear_rgb, lrv_pct
-from amber_gable.core.light import air_mass, lights_at, seen_hex, sky_tint, sun_tint
-from amber_gable.core.sun import Place, on_planes, sky
+from amber_gable.core.air.sun import Place, on_planes, sky
+from amber_gable.core.coat.colour import hex_of, linear_rgb, lrv_pct
+from amber_gable.core.coat.light import air_mass, lights_at, seen_hex, sky_tint, sun_tint
 from amber_gable.core.systems.zones import board_plan, looks
 
 GREY = "#808080"

@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from amber_gable.core.days import days_of
-from amber_gable.core.packs import Container, cheapest_packs, least_waste
-from amber_gable.core.price import Costs, price_of
-from amber_gable.core.prices import figures, with_prices
+from amber_gable.core.price.price import Costs, price_of
+from amber_gable.core.price.rates import figures, with_prices
 from amber_gable.core.takeoff import Quantity, spread_of
+from amber_gable.core.takeoff.days import days_of
 from amber_gable.core.takeoff.lots import Line, Stocked, boxes_of, lots_of
+from amber_gable.core.takeoff.packs import Container, cheapest_packs, least_waste
 from amber_gable.errors import FieldErrors
 
 LOW = "rivermark-exterior-low-lustre"

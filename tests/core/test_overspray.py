@@ -2,9 +2,9 @@
 
 import pytest
 
-from amber_gable.core.drift import terminal_velocity_m_s
+from amber_gable.core.coat.drift import terminal_velocity_m_s
+from amber_gable.core.coat.overspray import Near, overspray
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.overspray import Near, overspray
 
 SPRAY = shipped().spray
 BOATS = Near("boats", 90.0, 9.0)

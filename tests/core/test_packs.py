@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from amber_gable.core.packs import Container, cheapest_packs
+from amber_gable.core.takeoff.packs import Container, cheapest_packs
 from amber_gable.errors import FieldErrors
 from tests.support.pace import examples
 

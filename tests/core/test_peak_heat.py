@@ -1,8 +1,8 @@
 """Peak heat: darker is hotter, the sun's side hotter, metal hotter than wood; a sol-air bound."""
 
-from amber_gable.core.climate import Surface
-from amber_gable.core.peak_heat import HIGH_C, peak_surface_temp_c
-from amber_gable.core.sun import Place, Shade
+from amber_gable.core.air.sun import Place, Shade
+from amber_gable.core.wall.climate import Surface
+from amber_gable.core.wall.peak_heat import HIGH_C, peak_surface_temp_c
 
 PLACE = Place(43.8, -91.25, 205.0)
 

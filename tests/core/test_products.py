@@ -2,7 +2,7 @@
 
 import pytest
 
-from amber_gable.core.products import choose, choose_all, clashes
+from amber_gable.core.coat.products import choose, choose_all, clashes
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.specify import specify
 

@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 
-from amber_gable.core.climate import Surface, simulate
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.readings import MAX_BIAS_C, Reading, bias_c, judge
+from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import SHUT, HouseRules, Windows, find_windows
+from amber_gable.core.windows.readings import MAX_BIAS_C, Reading, bias_c, judge
 from amber_gable.errors import FieldErrors
 from tests.support.weathers import HERON_FERRY, september
 

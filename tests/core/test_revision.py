@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from amber_gable.core.takeoff.revision import PartNow, Snapshot, change_order, read_snapshot
+from amber_gable.core.price.revision import PartNow, Snapshot, change_order, read_snapshot
 
 AMOUNT = st.floats(0, 500).map(lambda v: round(v, 4))
 

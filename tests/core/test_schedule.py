@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from amber_gable.core.climate import Surface, simulate
-from amber_gable.core.coats import Pace, Piece, coat_id, recoat_steps, tasks_for
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.schedule import After, Task, plan
+from amber_gable.core.planning.coats import Pace, Piece, coat_id, recoat_steps, tasks_for
+from amber_gable.core.planning.schedule import After, Task, plan
+from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import SHUT, HouseRules, find_windows
 from tests.support.pace import examples
 from tests.support.weathers import HERON_FERRY, september

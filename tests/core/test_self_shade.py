@@ -5,7 +5,7 @@ import pytest
 
 from amber_gable.core.geometry import Block, Region
 from amber_gable.core.geometry.blocks import solids
-from amber_gable.core.self_shade import Facet, bodies, lit_table
+from amber_gable.core.wall.self_shade import Facet, bodies, lit_table
 
 # Ten metres wide, six deep, three high under a flat roof that stands out by 0.6 m; the front looks south.
 HOUSE = Block("main", "House", "house", 10.0, 6.0, 3.0, roof="flat", overhang_m=0.6)

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 from shapely.geometry import Polygon, box
 from shapely.ops import unary_union
 
-from amber_gable.core import sequences
 from amber_gable.core.geometry import Rect
+from amber_gable.core.systems import sequences
 from amber_gable.drawing.strokes import strokes_svg
 
 sizes = st.floats(0.5, 1.6)

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from amber_gable.core.climate import Surface, simulate
+from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
 from amber_gable.core.windows.starts import permitted
 from amber_gable.core.windows.steps import step_windows

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from amber_gable.core.access_plan import Wall, compare, hire_of, ladder_sets, moving_h, plan
-from amber_gable.core.spraying import choose_tip, flow_l_per_min, pump_moves, stroke, tip_of, tips_needed
+from amber_gable.core.takeoff.spraying import choose_tip, flow_l_per_min, pump_moves, stroke, tip_of, tips_needed
+from amber_gable.core.takeoff.ways_up import Wall, compare, hire_of, ladder_sets, moving_h, plan
 from amber_gable.errors import FieldErrors
 
 

@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from amber_gable.core.air import vapour_pressure_pa
-from amber_gable.core.drying import open_time_min
+from amber_gable.core.air.humid import vapour_pressure_pa
+from amber_gable.core.air.weather import SEEN_RAIN_MM, Weather, with_rain
+from amber_gable.core.coat.drying import open_time_min
 from amber_gable.core.geometry import Rect, Region
-from amber_gable.core.stop_line import SPARE_H, Joint, joints_of, net_area_between, section_m2, stop_line
-from amber_gable.core.weather import SEEN_RAIN_MM, Weather, with_rain
+from amber_gable.core.planning.stop_line import SPARE_H, Joint, joints_of, net_area_between, section_m2, stop_line
 
 # A wall of 10 m by 4 m with two windows of 1 m by 1.5 m and a door of 1 m by 2 m.
 WALL = Region(((0, 0), (10, 0), (10, 4), (0, 4)))

@@ -8,7 +8,7 @@ import pandas as pd
 import pytest
 from pvlib import irradiance, location, solarposition
 
-from amber_gable.core import sun
+from amber_gable.core.air import sun
 from tests.support.weathers import HERON_FERRY
 
 DAY = datetime(2026, 9, 15, tzinfo=UTC).timestamp() + np.arange(0, 86_400, 1800.0)

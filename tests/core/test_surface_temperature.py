@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 from scipy.optimize import brentq
 
-from amber_gable.core import sun
-from amber_gable.core.air import dew_point_c, pressure_at_altitude_pa, saturation_pressure_pa, vapour_pressure_pa
-from amber_gable.core.climate import Surface, simulate
+from amber_gable.core.air import sun
+from amber_gable.core.air.humid import dew_point_c, pressure_at_altitude_pa, saturation_pressure_pa, vapour_pressure_pa
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.slab import Inward, Slab
-from amber_gable.core.surface_temperature import (
+from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.slab import Inward, Slab
+from amber_gable.core.wall.surface_temperature import (
     EMISSIVITY,
     STEFAN_BOLTZMANN,
     Forcing,
@@ -19,7 +19,7 @@ from amber_gable.core.surface_temperature import (
     sky_emissivity,
     steady_gain_w_m2,
 )
-from amber_gable.core.wetness import rain_on_surfaces_mm_h
+from amber_gable.core.wall.wetness import rain_on_surfaces_mm_h
 from tests.support.weathers import HERON_FERRY, september, simulated, steady
 
 WOOD, METAL, BRICK = 12.0, 4.0, 150.0

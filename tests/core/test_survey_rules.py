@@ -5,16 +5,16 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
-from amber_gable.core import walk
-from amber_gable.core.access import Site, suggest
-from amber_gable.core.colour import lrv_pct, solar_absorptance
-from amber_gable.core.gates import Component, Record, check_record, gate
+from amber_gable.core.air.sun import Place, Shade, elevation_angle_deg, on_planes, sky, unhidden
+from amber_gable.core.coat.colour import lrv_pct, solar_absorptance
 from amber_gable.core.geometry import Rect
-from amber_gable.core.items import item_area_m2, opening_area_m2
-from amber_gable.core.quick import QuickFacts, block_of, openings_for
-from amber_gable.core.site_tests import CARDS, card_for
-from amber_gable.core.site_tests.judge import Subject
-from amber_gable.core.sun import Place, Shade, elevation_angle_deg, on_planes, sky, unhidden
+from amber_gable.core.survey import walk
+from amber_gable.core.survey.access import Site, suggest
+from amber_gable.core.survey.gates import Component, Record, check_record, gate
+from amber_gable.core.survey.quick import QuickFacts, block_of, openings_for
+from amber_gable.core.survey.site_tests import CARDS, card_for
+from amber_gable.core.survey.site_tests.judge import Subject
+from amber_gable.core.takeoff.items import item_area_m2, opening_area_m2
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
 
 WOOD, BRICK, STEEL = Subject("wood"), Subject("masonry"), Subject("metal")

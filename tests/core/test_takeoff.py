@@ -5,8 +5,7 @@ import math
 import pytest
 
 from amber_gable.core.geometry import Rect, Region
-from amber_gable.core.knowledge import KnowledgeError, build, read_tables, shipped
-from amber_gable.core.profiles import (
+from amber_gable.core.geometry.profiles import (
     Factor,
     balusters,
     board_batten,
@@ -19,6 +18,7 @@ from amber_gable.core.profiles import (
     shake,
     standing_seam,
 )
+from amber_gable.core.knowledge import KnowledgeError, build, read_tables, shipped
 from amber_gable.core.takeoff import Face, Quantity, coverage, measure, spread_of, with_reserve
 from amber_gable.errors import FieldErrors
 

@@ -5,11 +5,11 @@ from datetime import UTC, datetime, timedelta
 import numpy as np
 import pytest
 
-from amber_gable.core.advice import best_next, dry_from, first_dry
-from amber_gable.core.climate import Surface, simulate
+from amber_gable.core.air.weather import Grid, Weather, WeatherError
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.weather import Grid, Weather, WeatherError
-from amber_gable.core.wetness import rain_on_surfaces_mm_h
+from amber_gable.core.planning.advice import best_next, dry_from, first_dry
+from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.wetness import rain_on_surfaces_mm_h
 from amber_gable.core.windows import SHUT, HouseRules, find_windows
 from tests.support.weathers import HERON_FERRY, MIDNIGHT_UTC, september, steady
 

@@ -6,9 +6,9 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
-from amber_gable.core.climate import Climate, Surface, simulate
+from amber_gable.core.air.sun import Place
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.sun import Place
+from amber_gable.core.wall.climate import Climate, Surface, simulate
 from amber_gable.core.windows import OPEN, SHUT, TIGHT, HouseRules, Windows, find_windows, spans
 from amber_gable.core.windows.limits import forward_min, rain_chance_pct
 from amber_gable.core.windows.starts import permitted

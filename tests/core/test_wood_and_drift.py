@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from amber_gable.core.drift import flight, life_s, terminal_velocity_m_s
-from amber_gable.core.wood_moisture import equilibrium_moisture_pct
+from amber_gable.core.coat.drift import flight, life_s, terminal_velocity_m_s
+from amber_gable.core.wall.wood_moisture import equilibrium_moisture_pct
 
 # Wood Handbook (FPL-GTR-190), table 4-2: equilibrium moisture [%] at 21.1 °C (70 °F) by relative humidity.
 AT_70F = {5: 1.3, 10: 2.5, 20: 4.5, 30: 6.2, 40: 7.7, 50: 9.2, 60: 11.0, 65: 12.0, 70: 13.1, 80: 16.0, 90: 20.5, 95: 23.9}

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 import pytest
 
-from amber_gable.core.forecast_errors import reliability
+from amber_gable.core.air.forecast_errors import reliability
 from amber_gable.drawing import timeaxis
 from amber_gable.drawing.calibration import calibration_plot
 from amber_gable.drawing.film import Section, film_section

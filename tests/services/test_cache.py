@@ -8,7 +8,7 @@ import time
 import numpy as np
 import pytest
 
-from amber_gable.core.weather import WeatherError
+from amber_gable.core.air.weather import WeatherError
 from amber_gable.services.cache import ResultCache, size_bytes
 from amber_gable.services.calculator import Calculator
 

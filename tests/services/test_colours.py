@@ -2,7 +2,7 @@
 
 import pytest
 
-from amber_gable.core.colour import linear_rgb, lrv_pct
+from amber_gable.core.coat.colour import linear_rgb, lrv_pct
 from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.errors import FieldErrors
 from amber_gable.services import changes

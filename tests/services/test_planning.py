@@ -6,8 +6,8 @@ from zoneinfo import ZoneInfo
 import pytest
 
 from amber_gable.core.geometry import area_m2
-from amber_gable.core.readings import Reading
 from amber_gable.core.windows import SHUT
+from amber_gable.core.windows.readings import Reading
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services import changes, jobs, morning, outlook, progress, schedules, sitelog
 from amber_gable.services import context as clockwork

@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 from PIL import Image
 
-from amber_gable.core.quick import QuickFacts
+from amber_gable.core.survey.quick import QuickFacts
 from amber_gable.core.systems.overrides import Edit
 from amber_gable.demo import seed
 from amber_gable.errors import FieldErrors, NotFoundError

@@ -7,7 +7,7 @@ from datetime import timedelta
 import numpy as np
 import pytest
 
-from amber_gable.core.site_tests import card_for
+from amber_gable.core.survey.site_tests import card_for
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange import jobbundle
 from amber_gable.exchange.surfaces_csv import HEAD, surfaces_csv

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import pytest
 
-from amber_gable.core.quick import QuickFacts
+from amber_gable.core.survey.quick import QuickFacts
 from amber_gable.errors import FieldErrors
 from amber_gable.exchange import jobbundle
 from amber_gable.services import jobs

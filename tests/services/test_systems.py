@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from amber_gable.core.coats import Pace, tasks_for
+from amber_gable.core.planning.coats import Pace, tasks_for
 from amber_gable.core.systems.overrides import Edit
 from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.core.windows import find_windows

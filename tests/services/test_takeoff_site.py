@@ -4,10 +4,10 @@ from datetime import date, timedelta
 
 import pytest
 
-from amber_gable.core.days import day_by_day
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.prices import figures, with_prices
-from amber_gable.core.spraying import tip_of
+from amber_gable.core.price.rates import figures, with_prices
+from amber_gable.core.takeoff.days import day_by_day
+from amber_gable.core.takeoff.spraying import tip_of
 from amber_gable.services import jobs
 from amber_gable.services.survey import features
 from amber_gable.services.takeoff.access import reached

@@ -15,7 +15,7 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
-from amber_gable.core.ensemble import chances_under
+from amber_gable.core.windows.chances import chances_under
 from amber_gable.services import jobs, outlook
 from amber_gable.services.calculator import Calculator
 from amber_gable.store.engine import open_engine

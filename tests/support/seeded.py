@@ -16,7 +16,7 @@ from typing import Any
 
 from sqlalchemy import Engine, delete
 
-from amber_gable.core.sun import Place
+from amber_gable.core.air.sun import Place
 from amber_gable.demo.seed import seed
 from amber_gable.services import jobs, morning, outlook
 from amber_gable.services.context import Context

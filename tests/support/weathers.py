@@ -4,8 +4,8 @@ from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
-from amber_gable.core.sun import Place
-from amber_gable.core.weather import Weather
+from amber_gable.core.air.sun import Place
+from amber_gable.core.air.weather import Weather
 from amber_gable.standins.climate_truth import Site, weather
 
 HERON_FERRY = Place(43.80, -91.25, 205.0)

@@ -4,9 +4,9 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from amber_gable.core.climate import Climate
-from amber_gable.core.sun import Sky
-from amber_gable.core.weather import Grid
+from amber_gable.core.air.sun import Sky
+from amber_gable.core.air.weather import Grid
+from amber_gable.core.wall.climate import Climate
 
 COUNT = 60 * 4
 

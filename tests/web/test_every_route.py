@@ -5,8 +5,8 @@ from html.parser import HTMLParser
 
 from fastapi.routing import APIRoute
 
-from amber_gable.core.readings import Reading as Measured
 from amber_gable.core.systems.samples import SampleFacts
+from amber_gable.core.windows.readings import Reading as Measured
 from amber_gable.services import jobs, outlook, ownership, sitelog
 from amber_gable.services.survey import features, findings, gates, photos, site_tests
 from amber_gable.services.survey.features import FeatureFacts

@@ -11,8 +11,8 @@ from zoneinfo import ZoneInfo
 import pytest
 from icalendar import Calendar
 
-from amber_gable.core.climate import Surface as Face
-from amber_gable.core.climate import simulate
+from amber_gable.core.wall.climate import Surface as Face
+from amber_gable.core.wall.climate import simulate
 from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
 from amber_gable.services import jobs
 from amber_gable.services.outlook import Outlook

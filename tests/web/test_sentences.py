@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from amber_gable.core.gates import Component, Record, gate
+from amber_gable.core.survey.gates import Component, Record, gate
 from amber_gable.services.forecasts import ForecastStatus
 from amber_gable.services.morning import Dew, JobMorning
 from amber_gable.services.schedules import SavedSchedule, Visit

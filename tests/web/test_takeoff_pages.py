@@ -9,7 +9,7 @@ import openpyxl
 import pytest
 from pypdf import PdfReader
 
-from amber_gable.core.takeoff.revision import ChangedLine
+from amber_gable.core.price.revision import ChangedLine
 from amber_gable.services import jobs
 from amber_gable.services.takeoff.extras import extras_of
 from amber_gable.services.takeoff.job import job_takeoff

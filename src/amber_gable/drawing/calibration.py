@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from amber_gable.core.forecast_errors import Reliability
+from amber_gable.core.air.forecast_errors import Reliability
 from amber_gable.drawing.svg import el, path
 
 _SIZE, _LEFT, _TOP = 360.0, 64.0, 34.0

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.air import Array
+from amber_gable.core.air.humid import Array
 from amber_gable.drawing.svg import el, words
 from amber_gable.drawing.timeaxis import Axis, days, nights, spans
 

@@ -6,7 +6,7 @@ from math import dist
 from typing import Any
 
 from amber_gable.core.geometry import Rect
-from amber_gable.core.sequences import Stroke, StrokeOrder
+from amber_gable.core.systems.sequences import Stroke, StrokeOrder
 from amber_gable.drawing.svg import el
 
 _MARGIN_M = 0.16

@@ -11,7 +11,7 @@ from datetime import datetime
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.air import Array
+from amber_gable.core.air.humid import Array
 
 # A night quarter-hour is drawn this much narrower than one by day.
 NIGHT_SHARE = 0.12

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.air import Array
+from amber_gable.core.air.humid import Array
 from amber_gable.drawing.svg import el, number
 from amber_gable.drawing.timeaxis import Axis, nights
 

@@ -16,7 +16,7 @@ from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from amber_gable.core.weather import RANGES
+from amber_gable.core.air.weather import RANGES
 from amber_gable.errors import FieldErrors
 from amber_gable.units import convert
 

@@ -9,10 +9,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from amber_gable.core.days import Days
 from amber_gable.core.knowledge import Money, Practice
-from amber_gable.core.price import Price
+from amber_gable.core.price.price import Price
 from amber_gable.core.systems.work import Work
+from amber_gable.core.takeoff.days import Days
 from amber_gable.core.takeoff.lots import Lot
 from amber_gable.core.takeoff.sundries import Sundry
 

@@ -6,8 +6,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from amber_gable.core.coat.products import candidates
 from amber_gable.core.knowledge import Product
-from amber_gable.core.products import candidates
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, Windows, find_windows
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services import outlook as outlooks

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from amber_gable.core.knowledge import Knowledge, Product, Sundry, shipped
 from amber_gable.core.knowledge.shelf import read_sheet, with_shelf
-from amber_gable.core.prices import with_prices
+from amber_gable.core.price.rates import with_prices
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.cache import Latest, ResultCache
 from amber_gable.services.calculator import Calculator

@@ -2,9 +2,9 @@
 
 import math
 
-from amber_gable.core.air import pressure_at_altitude_pa, wet_bulb_c
-from amber_gable.core.drift import Kind
-from amber_gable.core.overspray import Near, Overspray, overspray
+from amber_gable.core.air.humid import pressure_at_altitude_pa, wet_bulb_c
+from amber_gable.core.coat.drift import Kind
+from amber_gable.core.coat.overspray import Near, Overspray, overspray
 from amber_gable.services.context import Context
 from amber_gable.services.outlook import Outlook
 from amber_gable.services.surroundings import bearing_deg, property_features

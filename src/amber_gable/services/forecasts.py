@@ -12,8 +12,8 @@ from typing import Any
 
 import numpy as np
 
-from amber_gable.core.sun import Place
-from amber_gable.core.weather import MAX_HOURS, Weather
+from amber_gable.core.air.sun import Place
+from amber_gable.core.air.weather import MAX_HOURS, Weather
 from amber_gable.errors import PlanError
 from amber_gable.services.context import Context
 from amber_gable.services.weather_client import OBSERVED_BEFORE, ServiceForecast, ServiceObserved, WeatherServiceError

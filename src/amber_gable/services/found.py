@@ -3,8 +3,8 @@
 from datetime import datetime, timedelta
 from typing import Literal
 
-from amber_gable.core.climate import Told
 from amber_gable.core.knowledge import Knowledge, Stock
+from amber_gable.core.wall.climate import Told
 from amber_gable.errors import FieldErrors
 from amber_gable.services.changes import changing
 from amber_gable.services.context import Context

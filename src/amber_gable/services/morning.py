@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 from datetime import datetime
 
-from amber_gable.core.advice import NextRun, best_next, dry_from, first_dry
-from amber_gable.core.gates import Gate
-from amber_gable.core.sun import Place
+from amber_gable.core.air.sun import Place
+from amber_gable.core.planning.advice import NextRun, best_next, dry_from, first_dry
+from amber_gable.core.survey.gates import Gate
 from amber_gable.errors import PlanError
 from amber_gable.services import forecasts, jobs, outlook, schedules
 from amber_gable.services.context import Context

@@ -12,12 +12,12 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.climate import Surface as ClimateSurface
-from amber_gable.core.climate import simulate
+from amber_gable.core.air.sun import Place, Shade
+from amber_gable.core.air.weather import Weather, with_rain
 from amber_gable.core.knowledge import Knowledge, Product
-from amber_gable.core.self_shade import LitTable
-from amber_gable.core.sun import Place, Shade
-from amber_gable.core.weather import Weather, with_rain
+from amber_gable.core.wall.climate import Surface as ClimateSurface
+from amber_gable.core.wall.climate import simulate
+from amber_gable.core.wall.self_shade import LitTable
 from amber_gable.core.windows import HouseRules, SiteLimits, Windows, find_windows_each
 from amber_gable.core.windows.run import windows_under
 from amber_gable.errors import PlanError

@@ -6,8 +6,8 @@ from datetime import datetime
 
 import numpy as np
 
+from amber_gable.core.coat.products import candidates
 from amber_gable.core.knowledge import Knowledge, Product
-from amber_gable.core.products import candidates
 from amber_gable.core.windows import OPEN, SHUT, HouseRules
 from amber_gable.core.windows.remedies import Remedy, Trial, better_rows, remedies
 from amber_gable.services import outlook as outlooks

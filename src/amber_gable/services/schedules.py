@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from amber_gable.core.coats import Piece, coat_id, tasks_for
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.schedule import Plan, plan
+from amber_gable.core.planning.coats import Piece, coat_id, tasks_for
+from amber_gable.core.planning.schedule import Plan, plan
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
 from amber_gable.errors import PlanError

@@ -2,9 +2,9 @@
 
 import math
 
+from amber_gable.core.air.sun import Shade
 from amber_gable.core.geometry.blocks import solids
-from amber_gable.core.self_shade import Facet, LitTable, bodies, lit_table
-from amber_gable.core.sun import Shade
+from amber_gable.core.wall.self_shade import Facet, LitTable, bodies, lit_table
 from amber_gable.services.context import Context
 from amber_gable.services.survey.rows import block_of, region_of
 from amber_gable.store.models import Elevation, Job

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from amber_gable.core.readings import Reading as Measured
-from amber_gable.core.readings import Verdict, bias_c, judge
+from amber_gable.core.windows.readings import Reading as Measured
+from amber_gable.core.windows.readings import Verdict, bias_c, judge
 from amber_gable.errors import FieldErrors
 from amber_gable.services import outlook as outlooks
 from amber_gable.services.changes import changing

@@ -5,9 +5,9 @@ from datetime import datetime
 
 import numpy as np
 
-from amber_gable.core.climate import Told, simulate
 from amber_gable.core.knowledge import StepWeather
-from amber_gable.core.moisture import first_dry
+from amber_gable.core.wall.climate import Told, simulate
+from amber_gable.core.wall.moisture import first_dry
 from amber_gable.core.windows.steps import ready_after, step_windows
 from amber_gable.errors import NotFoundError
 from amber_gable.services import outlook as outlooks

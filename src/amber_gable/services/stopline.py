@@ -7,8 +7,8 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from amber_gable.core.drying import open_time_min
-from amber_gable.core.stop_line import Joint, Side, StopLine, joints_of, net_area_between, section_m2, stop_line
+from amber_gable.core.coat.drying import open_time_min
+from amber_gable.core.planning.stop_line import Joint, Side, StopLine, joints_of, net_area_between, section_m2, stop_line
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.states import Reason
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError

@@ -17,8 +17,8 @@ from typing import Annotated, Any
 
 from pydantic import AwareDatetime, BaseModel, Field, ValidationError
 
-from amber_gable.core.sun import Place
-from amber_gable.core.weather import MAX_GAP_H, MAX_HOURS, RANGES
+from amber_gable.core.air.sun import Place
+from amber_gable.core.air.weather import MAX_GAP_H, MAX_HOURS, RANGES
 from amber_gable.errors import PlanError
 
 OBSERVED_BEFORE = timedelta(hours=48)

@@ -5,12 +5,12 @@ from datetime import datetime
 
 import numpy as np
 
-from amber_gable.core.after_coat import AfterCoat, after_coat
-from amber_gable.core.coats import recoat_steps
-from amber_gable.core.ensemble import STEP_S, Chances, chances_under
-from amber_gable.core.moisture import first_dry
-from amber_gable.core.weather import Grid
+from amber_gable.core.air.weather import Grid
+from amber_gable.core.coat.after_coat import AfterCoat, after_coat
+from amber_gable.core.planning.coats import recoat_steps
+from amber_gable.core.wall.moisture import first_dry
 from amber_gable.core.windows import SHUT
+from amber_gable.core.windows.chances import STEP_S, Chances, chances_under
 from amber_gable.core.windows.starts import permitted, spans
 from amber_gable.core.windows.states import Reason
 from amber_gable.errors import NotFoundError

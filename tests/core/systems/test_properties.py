@@ -3,8 +3,8 @@
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from amber_gable.core.coat.products import choose_all, clashes
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.products import choose_all, clashes
 from amber_gable.core.systems.facts import EXTENTS, Facts, Found
 from amber_gable.core.systems.overrides import Edit, apply
 from amber_gable.core.systems.specify import specify

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from amber_gable.core.products import choose_all
+from amber_gable.core.coat.products import choose_all
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.overrides import Edit, apply
 from amber_gable.core.systems.specify import specify

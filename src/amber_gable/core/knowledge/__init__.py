@@ -150,7 +150,7 @@ def build(tables: dict[str, Any]) -> Knowledge:
 
 def _check_profiles(known: Knowledge) -> None:
     # Here, since profiles reads rows of these tables.
-    from amber_gable.core.profiles import SHAPES, check_dimensions
+    from amber_gable.core.geometry.profiles import SHAPES, check_dimensions
 
     for name, row in known.profiles.items():
         if row.shape not in SHAPES:

@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from amber_gable.core.slab import Slab
+from amber_gable.core.wall.slab import Slab
 
 
 class Row(BaseModel):

@@ -8,10 +8,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cache
 
-from amber_gable.core.colour import lrv_pct
-from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.site_tests.cards import CARDS
-from amber_gable.core.systems.colour_change import (
+from amber_gable.core.coat.colour import lrv_pct
+from amber_gable.core.coat.colour_change import (
     CONTRAST_DELTA_E,
     DARK_LRV_PCT,
     SAME_DELTA_E,
@@ -21,6 +19,8 @@ from amber_gable.core.systems.colour_change import (
     hiding_of,
     is_deep,
 )
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.survey.site_tests.cards import CARDS
 from amber_gable.core.systems.facts import EXTENTS, KINDS, Facts, Found
 
 # From here finishes weather metal enough to hold paint (handbook 5).

@@ -6,12 +6,12 @@ Not here: containers and prices (packs, price), or the pace that logged work tea
 import math
 from dataclasses import dataclass, replace
 
+from amber_gable.core.coat.dilution import mixes_for
 from amber_gable.core.knowledge import Consumable, Knowledge
-from amber_gable.core.labour import COAT, Ground, height_factor, rate_for
-from amber_gable.core.systems.dilution import mixes_for
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.specify import LEAST_SHARE, Step, System
 from amber_gable.core.takeoff import Quantity, caulk_m, spread_of, whole
+from amber_gable.core.takeoff.labour import COAT, Ground, height_factor, rate_for
 
 
 @dataclass(frozen=True)

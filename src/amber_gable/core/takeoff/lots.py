@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Knowledge, Product
-from amber_gable.core.packs import Container, Packs, cheapest_packs, least_waste
+from amber_gable.core.takeoff.packs import Container, Packs, cheapest_packs, least_waste
 from amber_gable.core.takeoff.quantity import Quantity, Spread, whole, with_reserve
 
 # A need is bought to the millilitre: below it nobody measures.

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from amber_gable.core.geometry import Rect, Region, openings_area_m2
-from amber_gable.core.profiles import Factor
+from amber_gable.core.geometry.profiles import Factor
 from amber_gable.errors import PlanError
 
 

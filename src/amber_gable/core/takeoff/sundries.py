@@ -9,10 +9,10 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Applicator, Knowledge
-from amber_gable.core.packs import Container, cheapest_packs
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.specify import Step
 from amber_gable.core.systems.work import Work
+from amber_gable.core.takeoff.packs import Container, cheapest_packs
 from amber_gable.core.takeoff.quantity import whole
 
 

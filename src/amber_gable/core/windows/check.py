@@ -9,9 +9,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.air import Array
-from amber_gable.core.climate import Climate
+from amber_gable.core.air.humid import Array
 from amber_gable.core.knowledge import Limits, Spray, Tight
+from amber_gable.core.wall.climate import Climate
 
 
 @dataclass(frozen=True)

@@ -7,10 +7,10 @@ Not here: what a job's site asks besides (site_checks), how checks become open, 
 
 import numpy as np
 
-from amber_gable.core.air import Array
-from amber_gable.core.climate import WET_KG_M2, Climate
-from amber_gable.core.drying import drying_rate, progress_h, ready_index
+from amber_gable.core.air.humid import Array
+from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import Product
+from amber_gable.core.wall.climate import WET_KG_M2, Climate
 from amber_gable.core.windows.check import Check, HouseRules, banded, forward_min, steps_of
 from amber_gable.core.windows.site_checks import site_checks
 

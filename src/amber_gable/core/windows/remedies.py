@@ -10,8 +10,8 @@ from typing import Literal
 
 import numpy as np
 
-from amber_gable.core.climate import Climate
 from amber_gable.core.knowledge import Product
+from amber_gable.core.wall.climate import Climate
 from amber_gable.core.windows.check import HouseRules
 from amber_gable.core.windows.states import find_windows
 

@@ -5,10 +5,10 @@ A function of values alone, so that it can be computed in a process of its own.
 
 from collections.abc import Sequence
 
-from amber_gable.core.climate import Surface, Told, simulate
+from amber_gable.core.air.sun import Place
+from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge import Product
-from amber_gable.core.sun import Place
-from amber_gable.core.weather import Weather
+from amber_gable.core.wall.climate import Surface, Told, simulate
 from amber_gable.core.windows.check import HouseRules
 from amber_gable.core.windows.states import Windows, find_windows_each
 

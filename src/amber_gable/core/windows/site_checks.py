@@ -6,9 +6,9 @@ Handbook 3; the common limits are those of reckonings.md and never change by thi
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.air import Array
-from amber_gable.core.climate import Climate
+from amber_gable.core.air.humid import Array
 from amber_gable.core.knowledge import Product
+from amber_gable.core.wall.climate import Climate
 from amber_gable.core.windows.check import Check, HouseRules
 
 

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.climate import Climate
 from amber_gable.core.knowledge import Product
+from amber_gable.core.wall.climate import Climate
 from amber_gable.core.windows.check import Check, HouseRules
 from amber_gable.core.windows.limits import check_limits
 

@@ -6,10 +6,10 @@ Not here: coats (limits), or how states come of checks (states).
 
 import numpy as np
 
-from amber_gable.core.air import Array
-from amber_gable.core.climate import WET_KG_M2, Climate
-from amber_gable.core.drying import Kind, drying_rate, progress_h, ready_index
+from amber_gable.core.air.humid import Array
+from amber_gable.core.coat.drying import Kind, drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import StepWeather
+from amber_gable.core.wall.climate import WET_KG_M2, Climate
 from amber_gable.core.windows.check import Check, HouseRules, banded, forward_min, steps_of
 from amber_gable.core.windows.limits import daylight, rain_checks, wind_check
 from amber_gable.core.windows.site_checks import moisture_check, thunder_checks

@@ -2,7 +2,7 @@
 
 import math
 
-from amber_gable.core import air
+from amber_gable.core.air import humid as air
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import AirTempC, PressureKpa, RelHumidityPct
 

@@ -6,11 +6,11 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from amber_gable.core.air import wet_bulb_c
-from amber_gable.core.drift import flight
-from amber_gable.core.drying import Exposure, dried_at
-from amber_gable.core.weather import MAX_HOURS, Weather
-from amber_gable.core.wood_moisture import equilibrium_moisture_pct
+from amber_gable.core.air.humid import wet_bulb_c
+from amber_gable.core.air.weather import MAX_HOURS, Weather
+from amber_gable.core.coat.drift import flight
+from amber_gable.core.coat.drying import Exposure, dried_at
+from amber_gable.core.wall.wood_moisture import equilibrium_moisture_pct
 from amber_gable.errors import PlanError
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import AirTempC, DropletUm, HeightM, Instant, LabelH, RelHumidityPct, SurfaceTempC, WindMs

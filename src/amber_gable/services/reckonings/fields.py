@@ -10,7 +10,7 @@ from typing import Annotated, Any
 from pydantic import AfterValidator, Field
 from pydantic_core import PydanticCustomError
 
-from amber_gable.core.weather import RANGES
+from amber_gable.core.air.weather import RANGES
 
 
 def ranged(low: float, high: float, words: str, unit: str = "", hint: str = "", *, open_low: bool = False) -> Any:

@@ -4,7 +4,7 @@ from datetime import datetime
 
 import numpy as np
 
-from amber_gable.core import sun
+from amber_gable.core.air import sun
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import (
     Albedo,

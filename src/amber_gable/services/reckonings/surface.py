@@ -6,9 +6,9 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from amber_gable.core import sun
-from amber_gable.core.climate import Surface, simulate
-from amber_gable.core.weather import MAX_HOURS, Weather
+from amber_gable.core.air import sun
+from amber_gable.core.air.weather import MAX_HOURS, Weather
+from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import (
     Absorptance,

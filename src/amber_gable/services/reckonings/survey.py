@@ -2,10 +2,10 @@
 
 from typing import Literal
 
-from amber_gable.core import colour
-from amber_gable.core.geometry import heights
+from amber_gable.core.coat import colour
+from amber_gable.core.geometry.profiles import Factor, check_dimensions, factor_of
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.profiles import Factor, check_dimensions, factor_of
+from amber_gable.core.survey import heights
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import CourseMm, Courses, EdgeMm, FaceMm, LengthM, PitchDeg, PlanM2

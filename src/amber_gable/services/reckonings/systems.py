@@ -4,11 +4,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from amber_gable.core.colour import linear_rgb
+from amber_gable.core.coat import colour_change
+from amber_gable.core.coat.colour import linear_rgb
+from amber_gable.core.coat.dilution import dilute
+from amber_gable.core.coat.products import choose_all, clashes
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.products import choose_all, clashes
-from amber_gable.core.systems import colour_change
-from amber_gable.core.systems.dilution import dilute
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.specify import Raised, specify
 from amber_gable.errors import PlanError

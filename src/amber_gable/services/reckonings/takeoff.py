@@ -4,8 +4,8 @@ from typing import Annotated
 
 from pydantic import Field
 
-from amber_gable.core import access_plan, packs, spraying
-from amber_gable.core.takeoff import Quantity, caulk_cartridges, caulk_m
+from amber_gable.core.takeoff import Quantity, caulk_cartridges, caulk_m, packs, spraying
+from amber_gable.core.takeoff import ways_up as access_plan
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import (
     AreaM2,

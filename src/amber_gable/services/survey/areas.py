@@ -1,8 +1,8 @@
 """Areas of surfaces: less the openings that deduct, with profile and texture."""
 
 from amber_gable.core import geometry
+from amber_gable.core.geometry.profiles import factor_of
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.profiles import factor_of
 from amber_gable.core.takeoff import Face
 from amber_gable.services.survey.rows import rect_of, region_of
 from amber_gable.store.models import Elevation, Surface

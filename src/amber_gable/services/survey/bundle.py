@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from amber_gable.core.walk import OF_THE_HOUSE
+from amber_gable.core.survey.walk import OF_THE_HOUSE
 from amber_gable.exchange.jobbundle import (
     AlonePart,
     AnswerPart,

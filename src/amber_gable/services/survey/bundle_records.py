@@ -7,9 +7,9 @@ from collections.abc import Callable
 from dataclasses import asdict
 from typing import Any
 
-from amber_gable.core.gates import check_record
-from amber_gable.core.site_tests import card_for
-from amber_gable.core.walk import OF_THE_HOUSE, QUICK, questions_at
+from amber_gable.core.survey.gates import check_record
+from amber_gable.core.survey.site_tests import card_for
+from amber_gable.core.survey.walk import OF_THE_HOUSE, QUICK, questions_at
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.exchange.jobbundle import AnswerPart, ClearancePart, FindingPart, JobBundle, TestPart
 from amber_gable.services.changes import ChangeSet

@@ -3,9 +3,9 @@
 import math
 from dataclasses import asdict, dataclass
 
-from amber_gable.core.access import Site, Suggestion, suggest
+from amber_gable.core.air.sun import elevation_angle_deg
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.sun import elevation_angle_deg
+from amber_gable.core.survey.access import Site, Suggestion, suggest
 from amber_gable.errors import FieldErrors
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context

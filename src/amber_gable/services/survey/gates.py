@@ -5,7 +5,7 @@ Silica is raised by steps, so its gate is services.systems.silica.
 
 from collections.abc import Mapping
 
-from amber_gable.core.gates import HAZARDS, Component, Gate, Record, check_record, gate
+from amber_gable.core.survey.gates import HAZARDS, Component, Gate, Record, check_record, gate
 from amber_gable.errors import FieldErrors
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context

@@ -4,8 +4,8 @@ from dataclasses import asdict, dataclass
 
 from amber_gable.core.geometry.outlines import TOLERANCE_M
 from amber_gable.core.geometry.roofs import WIDTH_FROM
-from amber_gable.core.items import check_item
 from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.takeoff.items import check_item
 from amber_gable.errors import FieldErrors
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context

@@ -1,7 +1,7 @@
 """Quick survey: a job made from what is counted on the spot; measured later without typing again."""
 
-from amber_gable.core.quick import QuickFacts, block_of, openings_for
-from amber_gable.core.walk import QUICK
+from amber_gable.core.survey.quick import QuickFacts, block_of, openings_for
+from amber_gable.core.survey.walk import QUICK
 from amber_gable.errors import FieldErrors, check_all
 from amber_gable.services import jobs
 from amber_gable.services.changes import changing, require

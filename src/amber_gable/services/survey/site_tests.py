@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
-from amber_gable.core.site_tests import Verdict, card_for
-from amber_gable.core.site_tests.judge import Subject
+from amber_gable.core.survey.site_tests import Verdict, card_for
+from amber_gable.core.survey.site_tests.judge import Subject
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context
 from amber_gable.store.models import Job, SiteTest, Surface

@@ -4,7 +4,7 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from amber_gable.core import sun
+from amber_gable.core.air import sun
 from amber_gable.services.context import Context
 from amber_gable.services.outlook import place_of
 from amber_gable.services.shade import shades_of

@@ -4,10 +4,10 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-from amber_gable.core.colour import lrv_pct
+from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.core.geometry import Cut, Outline, check_cut
+from amber_gable.core.geometry.profiles import check_dimensions
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.profiles import check_dimensions
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.changes import ChangeSet, changing, require
 from amber_gable.services.context import Context

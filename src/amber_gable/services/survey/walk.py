@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from amber_gable.core import walk
-from amber_gable.core.walk import Progress, Question, Station
+from amber_gable.core.survey import walk
+from amber_gable.core.survey.walk import Progress, Question, Station
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.changes import ChangeSet, changing, require
 from amber_gable.services.context import Context

@@ -3,7 +3,7 @@
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from amber_gable.core.colour import lrv_pct
+from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.systems.overrides import Edit, check_edit
 from amber_gable.errors import FieldErrors, PlanError

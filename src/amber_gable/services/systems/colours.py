@@ -7,9 +7,9 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from amber_gable.core.colour import lrv_pct
-from amber_gable.core.light import Light, lights_at, seen_hex
-from amber_gable.core.sun import Irradiance, Place, Shade, Sky, on_planes, rise_and_set, sky, unhidden
+from amber_gable.core.air.sun import Irradiance, Place, Shade, Sky, on_planes, rise_and_set, sky, unhidden
+from amber_gable.core.coat.colour import lrv_pct
+from amber_gable.core.coat.light import Light, lights_at, seen_hex
 from amber_gable.core.systems.samples import BRUSH_OUT
 from amber_gable.core.systems.zones import MOST, ZONES, BoardPlan, board_plan, looks
 from amber_gable.core.takeoff import coverage

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from amber_gable.core.peak_heat import peak_surface_temp_c
+from amber_gable.core.wall.peak_heat import peak_surface_temp_c
 from amber_gable.services.context import Context
 from amber_gable.services.outlook import climate_surface, place_of
 from amber_gable.services.shade import lit_tables, shades_of

@@ -6,11 +6,11 @@ A part is a painted surface, by its id, or all windows, shutters or trim togethe
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from amber_gable.core.survey.walk import QUICK
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.samples import TEST_PATCH
 from amber_gable.core.systems.work import Extent
 from amber_gable.core.takeoff import Measured
-from amber_gable.core.walk import QUICK
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.rules import JobRules

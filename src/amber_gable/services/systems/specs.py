@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from amber_gable.core.products import Clash, choose_all, clashes
+from amber_gable.core.coat.products import Clash, choose_all, clashes
 from amber_gable.core.systems.estimate import NOTHING, Estimate, estimate
 from amber_gable.core.systems.overrides import Edit, apply
 from amber_gable.core.systems.specify import System, specify

@@ -4,9 +4,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from amber_gable.core.access_plan import Wall, WallPlan, Way, compare, plan
 from amber_gable.core.geometry.blocks import SIDES
 from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.takeoff.ways_up import Wall, WallPlan, Way, compare, plan
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.survey.features import suggestion

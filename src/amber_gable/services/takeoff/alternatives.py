@@ -4,8 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
 
-from amber_gable.core.lives import lasting, mean_years
-from amber_gable.core.price_range import Driver, PriceRange, price_range
+from amber_gable.core.coat.lives import lasting, mean_years
+from amber_gable.core.price.range import Driver, PriceRange, price_range
 from amber_gable.errors import NotFoundError
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context

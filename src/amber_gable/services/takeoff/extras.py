@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.price import cents, price_of_hours, tax_on
+from amber_gable.core.price.price import cents, price_of_hours, tax_on
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context

@@ -3,14 +3,14 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from amber_gable.core.access_plan import WallPlan, hire_of, moving_h
-from amber_gable.core.days import Days, days_of
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.price import Costs, Price, price_of
+from amber_gable.core.price.price import Costs, Price, price_of
 from amber_gable.core.systems.specify import COAT_PHASE, Step
 from amber_gable.core.takeoff import Measured, spread_of
+from amber_gable.core.takeoff.days import Days, days_of
 from amber_gable.core.takeoff.lots import Line, Lot, Stocked, lots_of
 from amber_gable.core.takeoff.sundries import Carried, Doing, Sundry, applicators, carried, cost, used_up
+from amber_gable.core.takeoff.ways_up import WallPlan, hire_of, moving_h
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of
 from amber_gable.services.systems.specs import Spec, specs_of, state_of

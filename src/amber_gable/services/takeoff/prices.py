@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from amber_gable.core.knowledge import shipped
-from amber_gable.core.prices import Figure, Value, figures, with_prices
+from amber_gable.core.price.rates import Figure, Value, figures, with_prices
 from amber_gable.errors import FieldErrors
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.takeoff.revision import ChangeOrder, PartNow, Snapshot, change_order, read_snapshot
+from amber_gable.core.price.revision import ChangeOrder, PartNow, Snapshot, change_order, read_snapshot
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.changes import changing
 from amber_gable.services.context import Context

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from amber_gable.core.colour import lrv_pct
+from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.changes import changing, require
 from amber_gable.services.context import Context

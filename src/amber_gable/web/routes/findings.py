@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
-from amber_gable.core.site_tests import card_for
+from amber_gable.core.survey.site_tests import card_for
 from amber_gable.errors import FieldErrors
 from amber_gable.services import photofiles
 from amber_gable.services.survey import findings, photos, site_tests

@@ -4,7 +4,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from amber_gable.core.geometry.roofs import WIDTH_FROM
-from amber_gable.core.items import item_area_m2
+from amber_gable.core.takeoff.items import item_area_m2
 from amber_gable.services import changes
 from amber_gable.services.survey import items
 from amber_gable.services.survey.items import ItemFacts

@@ -5,8 +5,8 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.core.readings import Reading as Measured
 from amber_gable.core.windows import STATE_NAMES
+from amber_gable.core.windows.readings import Reading as Measured
 from amber_gable.core.windows.words import short_name, spoken
 from amber_gable.errors import PlanError
 from amber_gable.services import changes, found, morning, outlook, sitelog

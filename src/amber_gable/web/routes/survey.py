@@ -6,8 +6,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from amber_gable.core.geometry.alone import parse_corners
+from amber_gable.core.geometry.profiles import SHAPES
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.profiles import SHAPES
 from amber_gable.errors import FieldErrors
 from amber_gable.services import jobs
 from amber_gable.services.survey import surfaces

@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.core.days import day_by_day
+from amber_gable.core.takeoff.days import day_by_day
 from amber_gable.services import changes
 from amber_gable.services.context import Context
 from amber_gable.services.jobs import rules_of

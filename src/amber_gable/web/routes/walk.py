@@ -3,8 +3,8 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from amber_gable.core.quick import GRADES, SIZES, QuickFacts
-from amber_gable.core.walk import questions_at
+from amber_gable.core.survey.quick import GRADES, SIZES, QuickFacts
+from amber_gable.core.survey.walk import questions_at
 from amber_gable.services import jobs
 from amber_gable.services.survey import quick, walk
 from amber_gable.web.deps import Ctx, TheJob

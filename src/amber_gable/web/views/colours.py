@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 
 from markupsafe import Markup
 
+from amber_gable.core.coat.light import Light, seen_hex
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.light import Light, seen_hex
 from amber_gable.drawing.band import BandStyle, house_band
 from amber_gable.drawing.building import DrawnSurface, Look
 from amber_gable.drawing.wear import Wear, gloss_of

@@ -5,8 +5,8 @@ from dataclasses import replace
 
 from markupsafe import Markup
 
-from amber_gable.core.access_plan import LadderSet, WallPlan
 from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.takeoff.ways_up import LadderSet, WallPlan
 from amber_gable.core.windows import STATE_NAMES
 from amber_gable.drawing.band import BandStyle, house_band
 from amber_gable.drawing.building import DrawnSurface, Look, LookOf

@@ -6,7 +6,7 @@ from typing import Any
 from markupsafe import Markup
 
 from amber_gable.core.geometry import openings_area_m2
-from amber_gable.core.profiles import factor_of
+from amber_gable.core.geometry.profiles import factor_of
 from amber_gable.drawing.building import views
 from amber_gable.drawing.sheet import house_sheet
 from amber_gable.services.context import Context

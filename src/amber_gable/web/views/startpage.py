@@ -14,7 +14,7 @@ from zoneinfo import ZoneInfo
 from fastapi import Request
 from markupsafe import Markup
 
-from amber_gable.core.advice import next_run
+from amber_gable.core.planning.advice import next_run
 from amber_gable.services import jobs, morning
 from amber_gable.services.context import Context
 from amber_gable.services.forecasts import ForecastStatus

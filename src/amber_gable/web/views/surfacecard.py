@@ -6,10 +6,10 @@ from datetime import datetime, timedelta
 import numpy as np
 from markupsafe import Markup
 
-from amber_gable.core.after_coat import AfterCoat, Damage
-from amber_gable.core.drift import Flight
+from amber_gable.core.coat.after_coat import AfterCoat, Damage
+from amber_gable.core.coat.drift import Flight
+from amber_gable.core.coat.overspray import Overspray
 from amber_gable.core.geometry import compass_name
-from amber_gable.core.overspray import Overspray
 from amber_gable.core.windows.limits import rain_chance_pct
 from amber_gable.drawing.film import Section, film_section
 from amber_gable.drawing.timeaxis import Axis

@@ -8,9 +8,9 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse
 from markupsafe import Markup
 
-from amber_gable.core.items import item_area_m2, opening_area_m2
-from amber_gable.core.profiles import SHAPES, factor_of
-from amber_gable.core.site_tests import CARDS, card_for
+from amber_gable.core.geometry.profiles import SHAPES, factor_of
+from amber_gable.core.survey.site_tests import CARDS, card_for
+from amber_gable.core.takeoff.items import item_area_m2, opening_area_m2
 from amber_gable.drawing.elevation import Measured, elevation_drawing
 from amber_gable.services import changes, jobs
 from amber_gable.services.context import Context

@@ -5,11 +5,11 @@ from datetime import date
 
 from markupsafe import Markup
 
-from amber_gable.core.days import DayOfWork
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.packs import Packs
 from amber_gable.core.systems.work import Work
+from amber_gable.core.takeoff.days import DayOfWork
 from amber_gable.core.takeoff.lots import Line, Lot
+from amber_gable.core.takeoff.packs import Packs
 from amber_gable.core.takeoff.sundries import Sundry
 from amber_gable.drawing.cans import cans_svg
 from amber_gable.drawing.workdays import days_svg

@@ -7,8 +7,8 @@ from typing import Any
 import numpy as np
 from markupsafe import Markup
 
-from amber_gable.core.ensemble import Chances
 from amber_gable.core.windows import SHUT, STATE_NAMES
+from amber_gable.core.windows.chances import Chances
 from amber_gable.core.windows.words import spoken
 from amber_gable.drawing import ribbons
 from amber_gable.errors import NotFoundError

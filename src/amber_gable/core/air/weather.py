@@ -12,7 +12,7 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from amber_gable.core.air import Array
+from amber_gable.core.air.humid import Array
 from amber_gable.errors import PlanError
 
 QUARTER_S = 900

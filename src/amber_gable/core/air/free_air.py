@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from amber_gable.core.air import Array, dew_point_from_pressure_c, vapour_pressure_pa
-from amber_gable.core.weather import RAIN_HOUR_S, Grid, Weather
+from amber_gable.core.air.humid import Array, dew_point_from_pressure_c, vapour_pressure_pa
+from amber_gable.core.air.weather import RAIN_HOUR_S, Grid, Weather
 
 
 @dataclass(frozen=True)

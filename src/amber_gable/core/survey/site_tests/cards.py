@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from amber_gable.core.knowledge import SiteTests
-from amber_gable.core.site_tests import judge
-from amber_gable.core.site_tests.judge import Subject, Verdict
+from amber_gable.core.survey.site_tests import judge
+from amber_gable.core.survey.site_tests.judge import Subject, Verdict
 from amber_gable.errors import FieldErrors, NotFoundError
 
 _ALL = ("wood", "cement-board", "vinyl", "metal", "masonry", "roofing")

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from amber_gable.core.air import Array, dew_point_c
-from amber_gable.core.ensemble import members_of
+from amber_gable.core.air.humid import Array, dew_point_c
+from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge import ErrorModel
-from amber_gable.core.weather import Weather
+from amber_gable.core.windows.chances import members_of
 
 # The mean distance of a normal error from zero, in its spreads.
 _MEAN_DISTANCE = float(np.sqrt(2 / np.pi))

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from math import atan2, degrees, dist, hypot
 from typing import Literal
 
-from amber_gable.core.colour import linear_rgb, lrv_pct
+from amber_gable.core.coat.colour import linear_rgb, lrv_pct
 
 Hiding = Literal["high", "medium", "low"]
 

@@ -11,10 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.air import Array
-from amber_gable.core.drying import drying_rate, progress_h, ready_index
+from amber_gable.core.air.humid import Array
+from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.geometry import SurfaceKind
-from amber_gable.core.schedule import After, Task
+from amber_gable.core.planning.schedule import After, Task
 from amber_gable.core.windows import TIGHT, Windows
 from amber_gable.core.windows.starts import permitted
 

@@ -7,7 +7,7 @@ Not here: limits by meter (products, site_tests), masonry.
 import numpy as np
 from numpy.typing import ArrayLike
 
-from amber_gable.core.air import Array
+from amber_gable.core.air.humid import Array
 
 
 def equilibrium_moisture_pct(temp_c: ArrayLike, rel_humidity_pct: ArrayLike) -> Array:

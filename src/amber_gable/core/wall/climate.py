@@ -10,16 +10,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core import sun
-from amber_gable.core.air import Array
-from amber_gable.core.free_air import FreeAir, free_air
+from amber_gable.core.air import sun
+from amber_gable.core.air.free_air import FreeAir, free_air
+from amber_gable.core.air.humid import Array
+from amber_gable.core.air.weather import QUARTER_S, Grid, Weather
 from amber_gable.core.knowledge.rows import Stock
-from amber_gable.core.moisture import moisture_pct
-from amber_gable.core.self_shade import LitTable
-from amber_gable.core.slab import Slab
-from amber_gable.core.surface_temperature import Forcing, Skin, integrate
-from amber_gable.core.weather import QUARTER_S, Grid, Weather
-from amber_gable.core.wetness import rain_on_surfaces_mm_h
+from amber_gable.core.wall.moisture import moisture_pct
+from amber_gable.core.wall.self_shade import LitTable
+from amber_gable.core.wall.slab import Slab
+from amber_gable.core.wall.surface_temperature import Forcing, Skin, integrate
+from amber_gable.core.wall.wetness import rain_on_surfaces_mm_h
 
 # A film thinner than this is not felt; about the finest dew one sees (our assumption).
 WET_KG_M2 = 0.001

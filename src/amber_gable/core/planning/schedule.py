@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.air import Array
+from amber_gable.core.air.humid import Array
 
 # How many quarter-hours a crew may wait for a wall in the shade before taking one in the sun: there
 # is always something to scrape, sand or mask meanwhile.

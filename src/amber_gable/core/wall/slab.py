@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from amber_gable.core.air import Array
+from amber_gable.core.air.humid import Array
 
 # Distances between nodes as shares of the depth: fine under the face, where the day's heat turns round.
 _SPACING = (0.15, 0.25, 0.3, 0.3)

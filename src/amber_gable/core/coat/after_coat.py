@@ -8,10 +8,10 @@ from typing import Literal
 
 import numpy as np
 
-from amber_gable.core.air import Array
-from amber_gable.core.climate import Climate
-from amber_gable.core.drying import drying_rate, progress_h, ready_index
+from amber_gable.core.air.humid import Array
+from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import Product
+from amber_gable.core.wall.climate import Climate
 
 StageName = Literal["touch", "recoat", "rain-ready", "dew-proof", "cured"]
 DamageKind = Literal["too-hot", "rained-on", "dewed-on", "frozen"]

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from amber_gable.core.air import Array
+from amber_gable.core.air.humid import Array
 from amber_gable.core.geometry.blocks import OPEN, Plane, Solid
 from amber_gable.core.geometry.outlines import Point, Region
 

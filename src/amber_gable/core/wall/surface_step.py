@@ -11,8 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.air import Array, saturation_pressure_pa
-from amber_gable.core.slab import Inward
+from amber_gable.core.air.humid import Array, saturation_pressure_pa
+from amber_gable.core.wall.slab import Inward
 
 STEFAN_BOLTZMANN = 5.670374419e-8
 EMISSIVITY = 0.9

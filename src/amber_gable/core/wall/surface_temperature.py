@@ -13,9 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from amber_gable.core.air import Array, pressure_at_altitude_pa
-from amber_gable.core.slab import Inward, Slab
-from amber_gable.core.surface_step import EMISSIVITY, STEFAN_BOLTZMANN, Drive, Stepper
+from amber_gable.core.air.humid import Array, pressure_at_altitude_pa
+from amber_gable.core.wall.slab import Inward, Slab
+from amber_gable.core.wall.surface_step import EMISSIVITY, STEFAN_BOLTZMANN, Drive, Stepper
 
 # The free wind of a forecast, at the wall (reckonings.md).
 WIND_AT_WALL = 0.6

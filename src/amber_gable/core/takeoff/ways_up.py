@@ -7,8 +7,8 @@ Not here: which way up is safe on a wall (access).
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from amber_gable.core.access import LINE_CLEARANCE_M
 from amber_gable.core.knowledge import Access, Ground, Practice
+from amber_gable.core.survey.access import LINE_CLEARANCE_M
 from amber_gable.core.takeoff.quantity import whole
 
 # Between a ladder and the side of a window (our assumption) [m].

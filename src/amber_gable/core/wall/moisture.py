@@ -10,10 +10,10 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.air import Array, saturation_pressure_pa
-from amber_gable.core.drying import drying_rate
+from amber_gable.core.air.humid import Array, saturation_pressure_pa
+from amber_gable.core.coat.drying import drying_rate
 from amber_gable.core.knowledge.rows import Stock
-from amber_gable.core.wood_moisture import equilibrium_moisture_pct
+from amber_gable.core.wall.wood_moisture import equilibrium_moisture_pct
 
 # Less rain than this on a face does not soak in (our assumption) [kg/m2].
 SOAKS_KG_M2 = 0.05

@@ -8,9 +8,9 @@ from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
-from amber_gable.core.climate import Surface, simulate
-from amber_gable.core.sun import Place
-from amber_gable.core.weather import Weather
+from amber_gable.core.air.sun import Place
+from amber_gable.core.air.weather import Weather
+from amber_gable.core.wall.climate import Surface, simulate
 
 # A hot day without wind or cloud, its night before it (our assumption).
 LOW_C, HIGH_C = 20.0, 32.0

@@ -7,7 +7,7 @@ water; here is what rain adds to it and how the store is read.
 import numpy as np
 from numpy.typing import ArrayLike
 
-from amber_gable.core.air import Array
+from amber_gable.core.air.humid import Array
 
 # Free-wind driving rain on a vertical face: 0.222 U R^0.88, R in mm/h (ISO 15927-3).
 _DRIVING = 0.222

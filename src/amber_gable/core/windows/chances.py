@@ -12,12 +12,12 @@ from statistics import NormalDist
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core import sun
-from amber_gable.core.air import Array, dew_point_c, dew_point_from_pressure_c, saturation_pressure_pa, vapour_pressure_pa
-from amber_gable.core.climate import Surface, climate_of
-from amber_gable.core.free_air import FreeAir, of_the_hour
+from amber_gable.core.air import sun
+from amber_gable.core.air.free_air import FreeAir, of_the_hour
+from amber_gable.core.air.humid import Array, dew_point_c, dew_point_from_pressure_c, saturation_pressure_pa, vapour_pressure_pa
+from amber_gable.core.air.weather import Grid, Weather
 from amber_gable.core.knowledge import ErrorModel, Product
-from amber_gable.core.weather import Grid, Weather
+from amber_gable.core.wall.climate import Surface, climate_of
 from amber_gable.core.windows.check import HouseRules
 from amber_gable.core.windows.starts import permitted
 from amber_gable.core.windows.states import find_windows

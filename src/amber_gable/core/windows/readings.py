@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from amber_gable.core.air import dew_point_c
+from amber_gable.core.air.humid import dew_point_c
 from amber_gable.core.knowledge import Product
 from amber_gable.core.windows import SHUT, Reason, Windows
 from amber_gable.errors import FieldErrors

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from amber_gable.core.air import Array
-from amber_gable.core.colour import hex_of, linear_rgb
-from amber_gable.core.sun import Irradiance, Sky
+from amber_gable.core.air.humid import Array
+from amber_gable.core.air.sun import Irradiance, Sky
+from amber_gable.core.coat.colour import hex_of, linear_rgb
 
 # Where red, green and blue of sRGB lie in the spectrum [µm].
 _WAVE_UM = np.array([0.610, 0.550, 0.465])

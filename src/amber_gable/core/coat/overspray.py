@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from amber_gable.core.drift import Flight, Kind, flight
+from amber_gable.core.coat.drift import Flight, Kind, flight
 from amber_gable.core.knowledge import Spray
 
 

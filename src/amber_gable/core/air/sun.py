@@ -18,8 +18,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from amber_gable.core.air import Array
-from amber_gable.core.self_shade import LitTable
+from amber_gable.core.air.humid import Array
+from amber_gable.core.wall.self_shade import LitTable
 
 # The upper limb on the horizon with standard refraction.
 HORIZON_DEG = -0.833

@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import ArrayLike
 
-from amber_gable.core.air import Array, saturation_pressure_pa, vapour_pressure_pa
+from amber_gable.core.air.humid import Array, saturation_pressure_pa, vapour_pressure_pa
 
 Kind = Literal["waterborne", "alkyd"]
 
