@@ -17,8 +17,8 @@ from tests.soak.server import Server, read_in, weather, whole_page
 from tests.support.serving import open_at
 
 from amber_gable.exchange import jobbundle
-from amber_gable.services import jobs
-from amber_gable.services.survey.bundle import export
+from amber_gable.services.jobs import jobs
+from amber_gable.services.survey.bundle.export import export
 
 PAGES = {"start page": "/", "bids": "/bids"}
 WARM = 15

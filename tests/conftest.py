@@ -13,8 +13,8 @@ from fastapi.testclient import TestClient
 from hypothesis import settings as hypothesis_settings
 
 from amber_gable.core.knowledge import Knowledge, shipped
-from amber_gable.services import jobs
-from amber_gable.services.context import Context
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs import jobs
 from amber_gable.store.models import Job
 from amber_gable.web.app import create_app
 from tests.support.seeded import Pool, own_copy, seeded

@@ -37,7 +37,7 @@ def serve(
     with _plain_faults():
         application = create_app(settings)
     if tls:
-        from amber_gable.services.certificates import local_certificate
+        from amber_gable.services.app.certificates import local_certificate
 
         certificate, key = (str(path) for path in local_certificate(settings.data_dir / "tls"))
     typer.echo(f"Amber Gable on {'https' if tls else 'http'}://{host}:{port}")
@@ -102,7 +102,7 @@ def reckon(name: Annotated[str, typer.Argument(help="Which reckoning, for instan
 @app.command()
 def backup(folder: Annotated[Path, typer.Argument(help="Where to make it; each back-up is a folder of its own in there.")]) -> None:
     """Back up the database and the photographs, also while the application serves."""
-    from amber_gable.services import backup as backups
+    from amber_gable.services.app import backup as backups
     from amber_gable.settings import Settings
 
     with _plain_faults():
@@ -113,7 +113,7 @@ def backup(folder: Annotated[Path, typer.Argument(help="Where to make it; each b
 @app.command()
 def verify(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder of them: then the newest.")]) -> None:
     """Check that a back-up is whole and can be restored by this version."""
-    from amber_gable.services import backup as backups
+    from amber_gable.services.app import backup as backups
 
     with _plain_faults():
         made = backups.verify(backups.newest(folder))
@@ -123,7 +123,7 @@ def verify(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder o
 @app.command()
 def restore(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder of them: then the newest.")]) -> None:
     """Put a back-up into the empty data folder that AMBER_GABLE_DATA_DIR names."""
-    from amber_gable.services import backup as backups
+    from amber_gable.services.app import backup as backups
     from amber_gable.settings import Settings
 
     settings = Settings()

@@ -9,7 +9,7 @@ import pytest
 
 from amber_gable.exchange.takeoff_csv import HEAD, takeoff_csv
 from amber_gable.exchange.workbook import workbook
-from amber_gable.services import jobs
+from amber_gable.services.jobs import jobs
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.web.views.papers import bill_of
 

@@ -11,9 +11,10 @@ import pytest
 from typer.testing import CliRunner
 
 from amber_gable.cli import app
-from amber_gable.services import backup, found
-from amber_gable.services.backup import BackupError
-from amber_gable.services.survey import photos
+from amber_gable.services.app import backup
+from amber_gable.services.app.backup import BackupError
+from amber_gable.services.outlook import sightings as found
+from amber_gable.services.survey.evidence import photos
 from amber_gable.settings import Settings
 from amber_gable.store.schema import HEAD
 from tests.support.serving import open_at

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from amber_gable.core.air.weather import WeatherError
-from amber_gable.services.cache import ResultCache, size_bytes
-from amber_gable.services.calculator import Calculator
+from amber_gable.services.app.cache import ResultCache, size_bytes
+from amber_gable.services.app.calculator import Calculator
 
 
 def together(*acts):

@@ -6,11 +6,12 @@ import pytest
 from sqlalchemy import select
 
 from amber_gable.errors import ConflictError, FieldErrors, NotFoundError
-from amber_gable.services import changes, jobs
-from amber_gable.services.survey import blocks, openings, surfaces
-from amber_gable.services.survey.openings import OpeningFacts
-from amber_gable.services.survey.rows import block_of
-from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.survey.building import blocks, openings, surfaces
+from amber_gable.services.survey.building.openings import OpeningFacts
+from amber_gable.services.survey.building.rows import block_of
+from amber_gable.services.survey.building.surfaces import SurfaceFacts
 from amber_gable.store.models import Change
 from tests.support.records import everything, last
 

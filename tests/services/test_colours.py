@@ -5,8 +5,8 @@ import pytest
 from amber_gable.core.coat.colour import linear_rgb, lrv_pct
 from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.errors import FieldErrors
-from amber_gable.services import changes
-from amber_gable.services.context import step_clock
+from amber_gable.services.app.context import step_clock
+from amber_gable.services.changes import changes
 from amber_gable.services.systems import choices, samples
 from amber_gable.services.systems.choices import Wish
 from amber_gable.services.systems.colours import add_candidate, colours_of, day_of, remove_candidate, set_colour, trial_of

@@ -5,10 +5,11 @@ from concurrent.futures import ThreadPoolExecutor
 from sqlalchemy import func, select
 
 from amber_gable.errors import ConflictError
-from amber_gable.services import jobs, outlook
-from amber_gable.services.survey import openings, surfaces
-from amber_gable.services.survey.openings import OpeningFacts
-from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.survey.building import openings, surfaces
+from amber_gable.services.survey.building.openings import OpeningFacts
+from amber_gable.services.survey.building.surfaces import SurfaceFacts
 from amber_gable.store.models import Change
 
 

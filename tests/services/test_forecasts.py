@@ -8,8 +8,8 @@ import pytest
 from sqlalchemy import func, select
 
 from amber_gable.errors import PlanError
-from amber_gable.services import forecasts, outlook, weather_client
-from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
+from amber_gable.services.outlook import forecasts, outlook, weather_client
+from amber_gable.services.outlook.weather_client import WeatherClient, WeatherServiceError
 from amber_gable.store import queries
 from amber_gable.store.models import ForecastIssue, ObservedHour
 from tests.support.seeded import forget_weather

@@ -7,14 +7,18 @@ import pytest
 
 from amber_gable.core.windows import SHUT
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services import changes, found, jobs, outlook, stopline
-from amber_gable.services.compare import compare, ways_of
-from amber_gable.services.context import step_clock
-from amber_gable.services.drift import overspray_at
-from amber_gable.services.shade import lit_tables
-from amber_gable.services.stepwindows import kinds, outlook_for, step_card
-from amber_gable.services.survey import surfaces
-from amber_gable.services.windowcard import card, chance_at, chances_of
+from amber_gable.services.app.context import step_clock
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook import sightings as found
+from amber_gable.services.outlook.compare import compare, ways_of
+from amber_gable.services.outlook.drift import overspray_at
+from amber_gable.services.outlook.stepwindows import kinds, outlook_for, step_card
+from amber_gable.services.outlook.windowcard import card, chance_at, chances_of
+from amber_gable.services.planning import stopline
+from amber_gable.services.survey.around.shade import lit_tables
+from amber_gable.services.survey.building import surfaces
 from amber_gable.store import queries
 from amber_gable.store.models import Base, Sighting
 from tests.support.records import everything, last

@@ -6,11 +6,13 @@ from amber_gable.core.systems.overrides import Edit
 from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.errors import FieldErrors
 from amber_gable.exchange import jobbundle
-from amber_gable.services import jobs, outlook, schedules
-from amber_gable.services.morning import job_morning
-from amber_gable.services.survey import gates
-from amber_gable.services.survey.bundle import export
-from amber_gable.services.survey.bundle_in import read_in
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.planning import schedules
+from amber_gable.services.planning.morning import job_morning
+from amber_gable.services.survey.bundle.export import export
+from amber_gable.services.survey.bundle.read import read_in
+from amber_gable.services.survey.evidence import gates
 from amber_gable.services.systems import choices, samples
 from amber_gable.services.systems.choices import Wish
 from amber_gable.services.systems.silica import silica_of

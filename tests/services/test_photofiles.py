@@ -10,8 +10,8 @@ import pytest
 from PIL import Image
 
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services import changes, photofiles
-from amber_gable.services.survey import photos
+from amber_gable.services.changes import changes
+from amber_gable.services.survey.evidence import photofiles, photos
 from tests.support.records import last
 from tests.support.surveys import picture
 
@@ -115,7 +115,7 @@ def test_pictures_are_decoded_one_at_a_time(monkeypatch):
 
 
 def test_photographs_of_another_job_are_not_found(opened, job):
-    from amber_gable.services import jobs
+    from amber_gable.services.jobs import jobs
 
     other = jobs.list_jobs(opened)[1]
     photo_id = photos.add_photo(opened, job.id, picture())

@@ -9,8 +9,12 @@ from amber_gable.core.geometry import area_m2
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.readings import Reading
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services import changes, jobs, morning, outlook, progress, schedules, sitelog
-from amber_gable.services import context as clockwork
+from amber_gable.services.app import context as clockwork
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs, progress
+from amber_gable.services.log import sitelog
+from amber_gable.services.outlook import outlook
+from amber_gable.services.planning import morning, schedules
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.web.sentences import next_step
 from tests.support.serving import DEMO_NOW, open_at

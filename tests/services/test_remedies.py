@@ -7,9 +7,10 @@ import pytest
 
 from amber_gable.core.windows import OPEN, SHUT, TIGHT
 from amber_gable.core.windows.remedies import Trial, better_rows, remedies, state_of
-from amber_gable.services import jobs, outlook
-from amber_gable.services import remedies as services
-from amber_gable.services.context import step_clock
+from amber_gable.services.app.context import step_clock
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook import remedies as services
 from amber_gable.services.systems.coatings import coatings_of
 
 

@@ -9,7 +9,9 @@ import pytest
 from amber_gable.core.knowledge import shipped
 from amber_gable.errors import FieldErrors
 from amber_gable.exchange.shelf import read, write_csv, write_json
-from amber_gable.services import changes, jobs, shelf
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.office import shelf
 from amber_gable.services.systems import choices
 from amber_gable.services.systems.specs import specs_of, total
 from tests.support.records import last

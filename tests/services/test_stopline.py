@@ -5,9 +5,12 @@ from datetime import datetime
 import pytest
 
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services import changes, jobs, outlook, stopline
-from amber_gable.services.context import step_clock
-from amber_gable.services.stopline import Asked, stop_for
+from amber_gable.services.app.context import step_clock
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.planning import stopline
+from amber_gable.services.planning.stopline import Asked, stop_for
 from amber_gable.services.systems.coatings import coatings_of
 
 

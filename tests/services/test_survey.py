@@ -13,25 +13,31 @@ from amber_gable.demo import seed
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange import jobbundle
 from amber_gable.exchange.shelf import write_csv
-from amber_gable.services import changes, jobs, shelf, stopline
-from amber_gable.services import found as on_site
-from amber_gable.services.survey import blocks, features, findings, gates, items, openings, photos, quick, site_tests, surfaces, walk
-from amber_gable.services.survey.areas import net_area_m2
-from amber_gable.services.survey.bundle import export
-from amber_gable.services.survey.bundle_in import read_in
-from amber_gable.services.survey.features import FeatureFacts
-from amber_gable.services.survey.items import ItemFacts
-from amber_gable.services.survey.openings import OpeningFacts, facts_of
-from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.office import bids, extras, shelf, stock, truck
+from amber_gable.services.office.bids import BidFacts
+from amber_gable.services.office.extras import ExtraFacts
+from amber_gable.services.office.rates import change_prices
+from amber_gable.services.office.stock import StockFacts
+from amber_gable.services.outlook import sightings as on_site
+from amber_gable.services.planning import stopline
+from amber_gable.services.survey import quick
+from amber_gable.services.survey.around import features
+from amber_gable.services.survey.around.features import FeatureFacts
+from amber_gable.services.survey.building import blocks, items, openings, surfaces
+from amber_gable.services.survey.building.areas import net_area_m2
+from amber_gable.services.survey.building.items import ItemFacts
+from amber_gable.services.survey.building.openings import OpeningFacts, facts_of
+from amber_gable.services.survey.building.surfaces import SurfaceFacts
+from amber_gable.services.survey.bundle.export import export
+from amber_gable.services.survey.bundle.read import read_in
+from amber_gable.services.survey.evidence import findings, gates, photos, site_tests, walk
 from amber_gable.services.systems import choices
 from amber_gable.services.systems.choices import Wish
 from amber_gable.services.systems.colours import add_candidate, colours_of, set_colour
 from amber_gable.services.systems.specs import specs_of
-from amber_gable.services.takeoff import alternatives, bids, extras, stock, truck
-from amber_gable.services.takeoff.bids import BidFacts
-from amber_gable.services.takeoff.extras import ExtraFacts
-from amber_gable.services.takeoff.prices import change_prices
-from amber_gable.services.takeoff.stock import StockFacts
+from amber_gable.services.takeoff import alternatives
 from amber_gable.store import queries
 from tests.support.records import everything, last
 from tests.support.surveys import BY_HAND, CLEARED, FT, PIN, WING, block, elevation, picture

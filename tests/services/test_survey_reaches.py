@@ -11,18 +11,23 @@ from amber_gable.core.survey.site_tests import card_for
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange import jobbundle
 from amber_gable.exchange.surfaces_csv import HEAD, surfaces_csv
-from amber_gable.services import changes, jobs, outlook, schedules
-from amber_gable.services.context import step_clock
-from amber_gable.services.survey import blocks, features, findings, gates, items, openings, site_tests, surfaces
-from amber_gable.services.survey.areas import net_area_m2
-from amber_gable.services.survey.bundle import export
-from amber_gable.services.survey.bundle_in import read_in
-from amber_gable.services.survey.features import FeatureFacts
-from amber_gable.services.survey.findings import FindingFacts
-from amber_gable.services.survey.openings import OpeningFacts
-from amber_gable.services.survey.rows import block_of
-from amber_gable.services.survey.sunside import sun_side
-from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.app.context import step_clock
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.planning import schedules
+from amber_gable.services.survey.around import features
+from amber_gable.services.survey.around.features import FeatureFacts
+from amber_gable.services.survey.around.sunside import sun_side
+from amber_gable.services.survey.building import blocks, items, openings, surfaces
+from amber_gable.services.survey.building.areas import net_area_m2
+from amber_gable.services.survey.building.openings import OpeningFacts
+from amber_gable.services.survey.building.rows import block_of
+from amber_gable.services.survey.building.surfaces import SurfaceFacts
+from amber_gable.services.survey.bundle.export import export
+from amber_gable.services.survey.bundle.read import read_in
+from amber_gable.services.survey.evidence import findings, gates, site_tests
+from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.store import queries
 from tests.support.records import everything, last

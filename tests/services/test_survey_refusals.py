@@ -8,15 +8,18 @@ import pytest
 from amber_gable.core.survey.quick import QuickFacts
 from amber_gable.errors import FieldErrors
 from amber_gable.exchange import jobbundle
-from amber_gable.services import jobs
-from amber_gable.services.survey import blocks, features, findings, gates, items, openings, quick, surfaces
-from amber_gable.services.survey.areas import net_area_m2
-from amber_gable.services.survey.bundle import export
-from amber_gable.services.survey.bundle_in import read_in
-from amber_gable.services.survey.features import FeatureFacts
-from amber_gable.services.survey.items import ItemFacts
-from amber_gable.services.survey.openings import OpeningFacts
-from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.jobs import jobs
+from amber_gable.services.survey import quick
+from amber_gable.services.survey.around import features
+from amber_gable.services.survey.around.features import FeatureFacts
+from amber_gable.services.survey.building import blocks, items, openings, surfaces
+from amber_gable.services.survey.building.areas import net_area_m2
+from amber_gable.services.survey.building.items import ItemFacts
+from amber_gable.services.survey.building.openings import OpeningFacts
+from amber_gable.services.survey.building.surfaces import SurfaceFacts
+from amber_gable.services.survey.bundle.export import export
+from amber_gable.services.survey.bundle.read import read_in
+from amber_gable.services.survey.evidence import findings, gates
 from tests.support.records import everything
 from tests.support.surveys import CLEARED, PIN, WING, block, elevation
 

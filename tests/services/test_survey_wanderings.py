@@ -12,14 +12,18 @@ from shapely.ops import unary_union
 
 from amber_gable.errors import PlanError
 from amber_gable.exchange import jobbundle
-from amber_gable.services import changes, found, jobs
-from amber_gable.services.survey import blocks, features, findings, gates, openings, site_tests, surfaces, walk
-from amber_gable.services.survey.bundle import export
-from amber_gable.services.survey.bundle_in import read_in
-from amber_gable.services.survey.findings import FindingFacts
-from amber_gable.services.survey.openings import OpeningFacts, facts_of
-from amber_gable.services.survey.rows import block_of, rect_of, region_of
-from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import sightings as found
+from amber_gable.services.survey.around import features
+from amber_gable.services.survey.building import blocks, openings, surfaces
+from amber_gable.services.survey.building.openings import OpeningFacts, facts_of
+from amber_gable.services.survey.building.rows import block_of, rect_of, region_of
+from amber_gable.services.survey.building.surfaces import SurfaceFacts
+from amber_gable.services.survey.bundle.export import export
+from amber_gable.services.survey.bundle.read import read_in
+from amber_gable.services.survey.evidence import findings, gates, site_tests, walk
+from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.store.models import Reading, Sighting
 from amber_gable.store.types import new_id

@@ -12,12 +12,16 @@ from amber_gable.core.systems.overrides import Edit
 from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.core.windows import find_windows
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services import changes, jobs, outlook, schedules
-from amber_gable.services.context import step_clock
-from amber_gable.services.survey import findings, gates, openings, surfaces
-from amber_gable.services.survey.findings import FindingFacts
-from amber_gable.services.survey.openings import OpeningFacts
-from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.app.context import step_clock
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.planning import schedules
+from amber_gable.services.survey.building import openings, surfaces
+from amber_gable.services.survey.building.openings import OpeningFacts
+from amber_gable.services.survey.building.surfaces import SurfaceFacts
+from amber_gable.services.survey.evidence import findings, gates
+from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.services.systems import choices, samples
 from amber_gable.services.systems.cards import chemistry_of, hazards_of
 from amber_gable.services.systems.choices import Wish

@@ -9,17 +9,19 @@ from amber_gable.core.knowledge import shipped
 from amber_gable.core.survey.quick import QuickFacts
 from amber_gable.demo import tollkeepers
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
-from amber_gable.services import changes, jobs
-from amber_gable.services.context import step_clock
+from amber_gable.services.app.context import step_clock
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.office import bids, extras, revisions, truck
+from amber_gable.services.office.bids import BidFacts
+from amber_gable.services.office.extras import ExtraFacts
+from amber_gable.services.office.rates import change_prices
 from amber_gable.services.survey import quick
 from amber_gable.services.systems.colours import colours_of, set_colour
 from amber_gable.services.systems.specs import AsIf, specs_as_if, specs_of
-from amber_gable.services.takeoff import alternatives, bids, extras, revisions, truck
+from amber_gable.services.takeoff import alternatives
 from amber_gable.services.takeoff.alternatives import range_of, take_off_as_if
-from amber_gable.services.takeoff.bids import BidFacts
-from amber_gable.services.takeoff.extras import ExtraFacts
 from amber_gable.services.takeoff.job import job_takeoff, take_off
-from amber_gable.services.takeoff.prices import change_prices
 from tests.support.pace import slowness
 from tests.support.records import everything
 

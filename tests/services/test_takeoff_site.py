@@ -8,8 +8,8 @@ from amber_gable.core.knowledge import shipped
 from amber_gable.core.price.rates import figures, with_prices
 from amber_gable.core.takeoff.days import day_by_day
 from amber_gable.core.takeoff.spraying import tip_of
-from amber_gable.services import jobs
-from amber_gable.services.survey import features
+from amber_gable.services.jobs import jobs
+from amber_gable.services.survey.around import features
 from amber_gable.services.takeoff.access import reached
 from amber_gable.services.takeoff.job import TASKS, job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan

@@ -5,8 +5,8 @@ from datetime import datetime, timedelta
 import pytest
 
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services import outlook, weatherfiles
-from amber_gable.services.context import step_clock
+from amber_gable.services.app.context import step_clock
+from amber_gable.services.outlook import outlook, weatherfiles
 from tests.support.seeded import forget_weather
 
 

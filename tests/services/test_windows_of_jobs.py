@@ -6,15 +6,19 @@ import numpy as np
 import pytest
 
 from amber_gable.core.windows import OPEN, SHUT, STATE_NAMES
-from amber_gable.services import found, jobs, outlook, stopline
-from amber_gable.services.compare import compare, ways_of
-from amber_gable.services.context import step_clock
-from amber_gable.services.shade import lit_tables
-from amber_gable.services.stepwindows import kinds, outlook_for, step_card
-from amber_gable.services.survey import blocks, features
-from amber_gable.services.survey.features import FeatureFacts
-from amber_gable.services.survey.rows import block_of
-from amber_gable.services.windowcard import card, chance_at, chances_of
+from amber_gable.services.app.context import step_clock
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook import sightings as found
+from amber_gable.services.outlook.compare import compare, ways_of
+from amber_gable.services.outlook.stepwindows import kinds, outlook_for, step_card
+from amber_gable.services.outlook.windowcard import card, chance_at, chances_of
+from amber_gable.services.planning import stopline
+from amber_gable.services.survey.around import features
+from amber_gable.services.survey.around.features import FeatureFacts
+from amber_gable.services.survey.around.shade import lit_tables
+from amber_gable.services.survey.building import blocks
+from amber_gable.services.survey.building.rows import block_of
 
 
 def by_name(opened, name):

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from amber_gable.services import jobs
+from amber_gable.services.jobs import jobs
 from amber_gable.services.takeoff.job import job_takeoff
 
 PAPER = Path(__file__).parents[2] / "docs" / "worked-examples.md"

@@ -10,9 +10,9 @@ import pytest
 
 from amber_gable.errors import PlanError
 from amber_gable.exchange import jobbundle
-from amber_gable.services import jobs
-from amber_gable.services.survey.bundle import export
-from amber_gable.services.survey.bundle_in import read_in
+from amber_gable.services.jobs import jobs
+from amber_gable.services.survey.bundle.export import export
+from amber_gable.services.survey.bundle.read import read_in
 
 ODD = ("x", 1e30, -1e30, "", None, [], {}, True, float("nan"), "\ud800", 0, -1, "9" * 300)
 PAGES = (

@@ -3,7 +3,7 @@
 import pytest
 from fastapi.testclient import TestClient
 
-from amber_gable.services import jobs
+from amber_gable.services.jobs import jobs
 from amber_gable.web.app import create_app
 from tests.soak.fuzzer import Fuzzer
 

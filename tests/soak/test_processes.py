@@ -16,8 +16,9 @@ from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session
 
 from amber_gable.core.windows.chances import chances_under
-from amber_gable.services import jobs, outlook
-from amber_gable.services.calculator import Calculator
+from amber_gable.services.app.calculator import Calculator
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
 from amber_gable.store.engine import open_engine
 from amber_gable.store.models import Reading, Sighting
 from amber_gable.web.app import create_app

@@ -2,7 +2,7 @@
 
 from sqlalchemy import text
 
-from amber_gable.services import changes
+from amber_gable.services.changes import changes
 from amber_gable.store.models import Base
 
 NOT_EDITED = {"changes", "app_state", "forecast_issues", "observed_hours", "alembic_version", "sent_forms"}

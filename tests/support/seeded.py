@@ -18,10 +18,12 @@ from sqlalchemy import Engine, delete
 
 from amber_gable.core.air.sun import Place
 from amber_gable.demo.seed import seed
-from amber_gable.services import jobs, morning, outlook
-from amber_gable.services.context import Context
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook.windowcard import chances_of
+from amber_gable.services.planning import morning
 from amber_gable.services.takeoff.job import job_takeoff
-from amber_gable.services.windowcard import chances_of
 from amber_gable.store.models import ForecastIssue, ObservedHour
 from tests.support.serving import Site, open_at, open_like, serve_on, weather_behind_a_port
 

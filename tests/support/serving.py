@@ -16,9 +16,9 @@ from fastapi.testclient import TestClient
 from playwright.sync_api import Page, expect
 from sqlalchemy import Engine
 
-from amber_gable.services.clock import Clock
-from amber_gable.services.context import Context
-from amber_gable.services.weather_client import WeatherClient, WeatherServiceError
+from amber_gable.services.app.clock import Clock
+from amber_gable.services.app.context import Context
+from amber_gable.services.outlook.weather_client import WeatherClient, WeatherServiceError
 from amber_gable.settings import Settings
 from amber_gable.standins.weather import create_app as create_weather
 from amber_gable.store.engine import file_of, open_engine

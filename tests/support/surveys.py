@@ -5,8 +5,8 @@ import io
 from PIL import ExifTags, Image
 
 from amber_gable.core.geometry import Block
-from amber_gable.services.survey.findings import FindingFacts
-from amber_gable.services.survey.rows import block_of
+from amber_gable.services.survey.building.rows import block_of
+from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.store.models import Elevation, Job
 
 FT = 0.3048

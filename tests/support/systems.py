@@ -1,6 +1,6 @@
 """Looking up systems of a seeded job by name."""
 
-from amber_gable.services import jobs
+from amber_gable.services.jobs import jobs
 from amber_gable.services.systems.specs import specs_of
 
 

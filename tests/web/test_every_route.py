@@ -7,14 +7,18 @@ from fastapi.routing import APIRoute
 
 from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.core.windows.readings import Reading as Measured
-from amber_gable.services import jobs, outlook, ownership, sitelog
-from amber_gable.services.survey import features, findings, gates, photos, site_tests
-from amber_gable.services.survey.features import FeatureFacts
-from amber_gable.services.survey.findings import FindingFacts
+from amber_gable.services.changes import ownership
+from amber_gable.services.jobs import jobs
+from amber_gable.services.log import sitelog
+from amber_gable.services.office import extras
+from amber_gable.services.office.extras import ExtraFacts
+from amber_gable.services.outlook import outlook
+from amber_gable.services.survey.around import features
+from amber_gable.services.survey.around.features import FeatureFacts
+from amber_gable.services.survey.evidence import findings, gates, photos, site_tests
+from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.services.systems.colours import add_candidate
 from amber_gable.services.systems.samples import add as add_sample
-from amber_gable.services.takeoff import extras
-from amber_gable.services.takeoff.extras import ExtraFacts
 from amber_gable.web.formroute import KEY, FormRoute
 from tests.support.pages import HTMX
 from tests.support.records import everything

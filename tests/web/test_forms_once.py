@@ -7,7 +7,8 @@ from datetime import timedelta
 import pytest
 from fastapi.testclient import TestClient
 
-from amber_gable.services import jobs, sentforms
+from amber_gable.services.changes import sentforms
+from amber_gable.services.jobs import jobs
 from amber_gable.store.models import SentForm
 from amber_gable.web.app import create_app
 from tests.support.pages import HTMX, errors, send

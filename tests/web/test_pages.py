@@ -14,8 +14,8 @@ from icalendar import Calendar
 from amber_gable.core.wall.climate import Surface as Face
 from amber_gable.core.wall.climate import simulate
 from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
-from amber_gable.services import jobs
-from amber_gable.services.outlook import Outlook
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.web.views import hours
 from tests.support.pages import errors, send, stages
 from tests.support.seeded import forget_weather

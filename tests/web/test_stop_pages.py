@@ -8,8 +8,9 @@ import pytest
 from typer.testing import CliRunner
 
 from amber_gable.cli import app
-from amber_gable.services import jobs, outlook
-from amber_gable.services.context import step_clock
+from amber_gable.services.app.context import step_clock
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
 from amber_gable.services.reckonings import find
 from amber_gable.store import queries
 from tests.support.pages import errors, send

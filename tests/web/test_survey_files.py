@@ -8,7 +8,7 @@ import xml.etree.ElementTree as ET
 
 import pytest
 
-from amber_gable.services import jobs
+from amber_gable.services.jobs import jobs
 from tests.support.pages import HTMX, errors, send
 from tests.support.surveys import path_of
 

@@ -4,7 +4,7 @@ import re
 
 import pytest
 
-from amber_gable.services.survey.gates import gates_of
+from amber_gable.services.survey.evidence.gates import gates_of
 from tests.support.pages import errors, send, stages
 from tests.support.surveys import CLEARED, path_of, picture, side
 

@@ -8,7 +8,7 @@ import pytest
 from pypdf import PdfReader
 from sqlalchemy import text
 
-from amber_gable.services import jobs
+from amber_gable.services.jobs import jobs
 from amber_gable.services.systems.cards import hazards_of
 from amber_gable.services.systems.specs import schools_of, specs_of
 from tests.support.pages import errors, send

@@ -10,8 +10,8 @@ import pytest
 from pypdf import PdfReader
 
 from amber_gable.core.price.revision import ChangedLine
-from amber_gable.services import jobs
-from amber_gable.services.takeoff.extras import extras_of
+from amber_gable.services.jobs import jobs
+from amber_gable.services.office.extras import extras_of
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.units import show
 from amber_gable.web.views.price import changed_words

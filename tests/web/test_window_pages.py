@@ -6,9 +6,10 @@ from datetime import timedelta
 
 import pytest
 
-from amber_gable.services import jobs, outlook
-from amber_gable.services.context import step_clock
-from amber_gable.services.stepwindows import kinds
+from amber_gable.services.app.context import step_clock
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook.stepwindows import kinds
 from tests.support.pages import errors, send
 from tests.support.serving import DEMO_NOW
 

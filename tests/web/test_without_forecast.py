@@ -5,8 +5,11 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from amber_gable.services import found, jobs, morning, outlook
-from amber_gable.services.keeper import Keeper
+from amber_gable.services.app.keeper import Keeper
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook import sightings as found
+from amber_gable.services.planning import morning
 from amber_gable.store import queries
 from amber_gable.web.routes import morning as morning_routes
 from amber_gable.web.views import startpage

@@ -4,7 +4,7 @@ Boats are moored downwind. Sprayed and back-brushed.
 """
 
 from amber_gable.demo.spec import BlockSpec, DemoJob, FeatureSpec, FindingSpec, OpeningSpec, SurfaceSpec, TestSpec, facts
-from amber_gable.services.rules import JobRules
+from amber_gable.services.jobs.rules import JobRules
 
 JOB = DemoJob(
     facts=facts("Slipway Boathouse", 1988, ("Marlow",)),

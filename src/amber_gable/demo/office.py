@@ -1,13 +1,13 @@
 """What the office of the demonstration has done so far: bids, an agreed revision, an extra nobody signed, paint in stock,
 and a pole that did not come home."""
 
-from amber_gable.services import jobs
-from amber_gable.services.changes import changing
-from amber_gable.services.context import Context
-from amber_gable.services.takeoff import bids, extras, revisions, stock
-from amber_gable.services.takeoff.bids import BidFacts
-from amber_gable.services.takeoff.extras import ExtraFacts
-from amber_gable.services.takeoff.stock import StockFacts
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing
+from amber_gable.services.jobs import jobs
+from amber_gable.services.office import bids, extras, revisions, stock
+from amber_gable.services.office.bids import BidFacts
+from amber_gable.services.office.extras import ExtraFacts
+from amber_gable.services.office.stock import StockFacts
 from amber_gable.store.models import Loaded
 from amber_gable.store.types import new_id
 

@@ -4,7 +4,7 @@ Old solid stain flakes on the steps; the boards are grey and bare.
 """
 
 from amber_gable.demo.spec import BlockSpec, DemoJob, FeatureSpec, FindingSpec, OpeningSpec, SurfaceSpec, TestSpec, facts
-from amber_gable.services.rules import JobRules
+from amber_gable.services.jobs.rules import JobRules
 
 JOB = DemoJob(
     facts=facts("Orchard Deck", 2004, ("Ines",)),

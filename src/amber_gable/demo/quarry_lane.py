@@ -4,7 +4,7 @@ Stone sills, hairline and wider cracks, a smooth steel garage door in a lean-to.
 """
 
 from amber_gable.demo.spec import BlockSpec, DemoJob, FeatureSpec, FindingSpec, OpeningSpec, SurfaceSpec, TestSpec, facts
-from amber_gable.services.rules import JobRules
+from amber_gable.services.jobs.rules import JobRules
 
 
 def _casement(elevation: str, left: str, width: str = "4'") -> OpeningSpec:

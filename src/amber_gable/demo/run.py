@@ -70,7 +70,7 @@ def _run_application(host: str, port: int, data_dir: Path, weather_url: str) -> 
     import uvicorn
 
     from amber_gable.demo.seed import is_seeded, seed, seed_schedule
-    from amber_gable.services.datafolder import StartError
+    from amber_gable.services.app.datafolder import StartError
     from amber_gable.settings import Settings
     from amber_gable.web.app import create_app, open_context
 

@@ -5,9 +5,11 @@ from amber_gable.demo.office import write_office
 from amber_gable.demo.spec import DemoJob
 from amber_gable.demo.write import write
 from amber_gable.errors import PlanError
-from amber_gable.services import jobs, outlook, schedules
-from amber_gable.services.changes import changing
-from amber_gable.services.context import Context
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.planning import schedules
 from amber_gable.store.models import Contractor
 from amber_gable.store.types import new_id
 

@@ -5,8 +5,8 @@ through the same forms and services as their own.
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from amber_gable.services.jobs import JobFacts
-from amber_gable.services.rules import JobRules
+from amber_gable.services.jobs.jobs import JobFacts
+from amber_gable.services.jobs.rules import JobRules
 
 LATITUDE_DEG, LONGITUDE_DEG, ALTITUDE_M = 43.80, -91.25, 205.0
 

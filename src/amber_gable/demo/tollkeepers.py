@@ -6,7 +6,7 @@ east, down to the river.
 """
 
 from amber_gable.demo.spec import BlockSpec, DemoJob, FeatureSpec, FindingSpec, OpeningSpec, SurfaceSpec, TestSpec, facts
-from amber_gable.services.rules import JobRules
+from amber_gable.services.jobs.rules import JobRules
 
 _UPPER, _LOWER = "12'", "3' 8\""
 

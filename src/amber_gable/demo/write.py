@@ -5,14 +5,16 @@ from starlette.datastructures import FormData
 from amber_gable.core.geometry import Block
 from amber_gable.core.geometry.alone import parse_corners
 from amber_gable.demo.spec import BlockSpec, DemoJob, SurfaceSpec
-from amber_gable.services import jobs
-from amber_gable.services.context import Context
-from amber_gable.services.survey import blocks, features, findings, items, openings, site_tests, surfaces, walk
-from amber_gable.services.survey.features import FeatureFacts
-from amber_gable.services.survey.findings import FindingFacts
-from amber_gable.services.survey.items import ItemFacts
-from amber_gable.services.survey.openings import OpeningFacts
-from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs import jobs
+from amber_gable.services.survey.around import features
+from amber_gable.services.survey.around.features import FeatureFacts
+from amber_gable.services.survey.building import blocks, items, openings, surfaces
+from amber_gable.services.survey.building.items import ItemFacts
+from amber_gable.services.survey.building.openings import OpeningFacts
+from amber_gable.services.survey.building.surfaces import SurfaceFacts
+from amber_gable.services.survey.evidence import findings, site_tests, walk
+from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.services.systems import choices
 from amber_gable.services.systems.choices import Wish
 from amber_gable.services.systems.colours import add_candidate, colours_of, set_colour

@@ -11,12 +11,12 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.responses import Response
 
-from amber_gable.services.calculator import Calculator
-from amber_gable.services.clock import Clock
-from amber_gable.services.context import Context, resume_clock
-from amber_gable.services.datafolder import open_database
-from amber_gable.services.keeper import Keeper
-from amber_gable.services.weather_client import WeatherClient
+from amber_gable.services.app.calculator import Calculator
+from amber_gable.services.app.clock import Clock
+from amber_gable.services.app.context import Context, resume_clock
+from amber_gable.services.app.datafolder import open_database
+from amber_gable.services.app.keeper import Keeper
+from amber_gable.services.outlook.weather_client import WeatherClient
 from amber_gable.settings import Settings
 from amber_gable.web import faults, openapi
 from amber_gable.web.intake import IntakeMiddleware

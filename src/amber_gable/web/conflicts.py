@@ -6,7 +6,7 @@ from typing import Any
 from fastapi import Request
 
 from amber_gable.errors import ConflictError, Differing, PlanError
-from amber_gable.services import jobs
+from amber_gable.services.jobs import jobs
 from amber_gable.units import System, show
 from amber_gable.web.deps import context_of
 

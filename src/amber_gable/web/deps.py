@@ -4,8 +4,8 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from amber_gable.services import jobs
-from amber_gable.services.context import Context
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs import jobs
 from amber_gable.store.models import Job
 
 

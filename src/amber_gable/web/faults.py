@@ -20,8 +20,9 @@ from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
 from amber_gable.errors import ConflictError, FieldErrors, NotFoundError, PlanError
-from amber_gable.services import jobs, outlook
-from amber_gable.services.forecasts import NoForecastError
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook.forecasts import NoForecastError
 from amber_gable.store.faults import StorageError, in_words
 from amber_gable.web.conflicts import sides_of
 from amber_gable.web.deps import context_of

@@ -18,8 +18,8 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import JSONResponse
 from fastapi.routing import APIRoute
 
-from amber_gable.services import ownership, sentforms
-from amber_gable.services.sentforms import AlreadySentError, Sending
+from amber_gable.services.changes import ownership, sentforms
+from amber_gable.services.changes.sentforms import AlreadySentError, Sending
 from amber_gable.web.deps import context_of
 
 KEY = "form_key"

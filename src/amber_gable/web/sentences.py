@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from amber_gable.core.windows import STATE_NAMES
-from amber_gable.services.morning import JobMorning
-from amber_gable.services.schedules import Visit
+from amber_gable.services.planning.morning import JobMorning
+from amber_gable.services.planning.schedules import Visit
 from amber_gable.web.templating import clock_time, day_word
 
 _COAT = {1: "First coat", 2: "Second coat", 3: "Third coat", 4: "Fourth coat"}

@@ -19,10 +19,10 @@ from markupsafe import Markup
 
 from amber_gable import units
 from amber_gable.drawing.patterns import definitions
-from amber_gable.services import jobs
-from amber_gable.services.context import Context
-from amber_gable.services.progress import stages_done
-from amber_gable.services.survey.gates import gates_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs import jobs
+from amber_gable.services.jobs.progress import stages_done
+from amber_gable.services.survey.evidence.gates import gates_of
 from amber_gable.store.models import Job
 from amber_gable.web.formroute import with_keys
 

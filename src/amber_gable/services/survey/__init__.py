@@ -1,6 +1,4 @@
-"""The survey: what a building is, of what it is made, what ails it, what stands round it.
+"""The survey: what a building is and of what it is made (building), what ails it (evidence), what stands round it (around).
 
-rows: between tables and geometry · blocks, alone: what the building is made of · rebuild: elevations
-and surfaces follow · openings, surfaces, items: what stands on them · findings, photos, site_tests:
-what ails them · features: what stands round · gates: lead and asbestos · walk, quick: on the phone.
+bundle: a job as one document · quick: a first price from counts. Not here: the walls' geometry (core.geometry).
 """

@@ -3,12 +3,12 @@
 from amber_gable.core.survey.quick import QuickFacts, block_of, openings_for
 from amber_gable.core.survey.walk import QUICK
 from amber_gable.errors import FieldErrors, check_all
-from amber_gable.services import jobs
-from amber_gable.services.changes import changing, require
-from amber_gable.services.context import Context
-from amber_gable.services.jobs import JobFacts
-from amber_gable.services.survey.matching import match_surfaces
-from amber_gable.services.survey.rows import shape_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.jobs import jobs
+from amber_gable.services.jobs.jobs import JobFacts
+from amber_gable.services.survey.building.matching import match_surfaces
+from amber_gable.services.survey.building.rows import shape_of
 from amber_gable.store import queries
 from amber_gable.store.models import Opening, WalkAnswer
 from amber_gable.store.types import new_id

@@ -7,9 +7,9 @@ from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.systems.overrides import Edit, check_edit
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services.changes import ChangeSet, changing, require
-from amber_gable.services.context import Context
-from amber_gable.services.jobs import contractor, rules_of, whole
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import ChangeSet, changing, require
+from amber_gable.services.jobs.jobs import contractor, rules_of, whole
 from amber_gable.services.systems.specs import specs_of
 from amber_gable.store import queries
 from amber_gable.store.models import Contractor, Job, SystemChoice

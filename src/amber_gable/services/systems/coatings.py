@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Product
-from amber_gable.services.context import Context
-from amber_gable.services.jobs import rules_of
-from amber_gable.services.rules import product_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.jobs.rules import product_of
 from amber_gable.services.systems.specs import schools_of, specs_of, state_of
 from amber_gable.store.models import Job
 

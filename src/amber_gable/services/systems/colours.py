@@ -14,10 +14,10 @@ from amber_gable.core.systems.samples import BRUSH_OUT
 from amber_gable.core.systems.zones import MOST, ZONES, BoardPlan, board_plan, looks
 from amber_gable.core.takeoff import coverage
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services.changes import changing, require
-from amber_gable.services.context import Context
-from amber_gable.services.outlook import place_of
-from amber_gable.services.shade import shades_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.outlook.outlook import place_of
+from amber_gable.services.survey.around.shade import shades_of
 from amber_gable.services.systems.choices import choice_of
 from amber_gable.services.systems.specs import Spec
 from amber_gable.store import queries

@@ -9,8 +9,8 @@ from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.systems.work import Extent
 from amber_gable.core.takeoff import Measured, measure
 from amber_gable.core.takeoff.items import item_area_m2, opening_area_m2
-from amber_gable.services.survey.areas import SMALL_OPENING_M2, face_of
-from amber_gable.services.survey.rows import rect_of, shape_of
+from amber_gable.services.survey.building.areas import SMALL_OPENING_M2, face_of
+from amber_gable.services.survey.building.rows import rect_of, shape_of
 from amber_gable.store.models import Elevation, Item, Opening, Surface
 
 _ON_WALLS = ("wall", "gable", "plinth")

@@ -3,9 +3,9 @@
 from dataclasses import dataclass, replace
 
 from amber_gable.core.wall.peak_heat import peak_surface_temp_c
-from amber_gable.services.context import Context
-from amber_gable.services.outlook import climate_surface, place_of
-from amber_gable.services.shade import lit_tables, shades_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.outlook.outlook import climate_surface, place_of
+from amber_gable.services.survey.around.shade import lit_tables, shades_of
 from amber_gable.services.systems.parts import Part
 from amber_gable.store.models import Job
 

@@ -11,12 +11,12 @@ from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.samples import TEST_PATCH
 from amber_gable.core.systems.work import Extent
 from amber_gable.core.takeoff import Measured
-from amber_gable.services.context import Context
-from amber_gable.services.jobs import rules_of
-from amber_gable.services.rules import JobRules
-from amber_gable.services.survey import gates
-from amber_gable.services.survey.features import suggestion
-from amber_gable.services.survey.rows import shape_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.jobs.rules import JobRules
+from amber_gable.services.survey.around.features import suggestion
+from amber_gable.services.survey.building.rows import shape_of
+from amber_gable.services.survey.evidence import gates
 from amber_gable.services.systems.extents import items_extent, measured_of, openings_extent, surface_extent
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Finding, Job, SiteTest, Surface, SystemChoice

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from amber_gable.core.geometry import Rect
 from amber_gable.core.systems import sequences
 from amber_gable.core.systems.sequences import StrokeOrder
-from amber_gable.services.context import Context
-from amber_gable.services.survey.rows import rect_of, region_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.survey.building.rows import rect_of, region_of
 from amber_gable.store.models import Job, Opening
 
 

@@ -5,8 +5,8 @@ from zoneinfo import ZoneInfo
 
 from amber_gable.core.systems.samples import BRUSH_OUT, TEST_PATCH, SampleFacts, check_result
 from amber_gable.errors import FieldErrors
-from amber_gable.services.changes import changing
-from amber_gable.services.context import Context
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing
 from amber_gable.store.models import Job, Sample
 from amber_gable.store.types import new_id
 

@@ -1,8 +1,8 @@
 """The gate of silica dust: raised by the steps of a job that grind masonry."""
 
 from amber_gable.core.survey.gates import Component, Gate, silica_gate
-from amber_gable.services.context import Context
-from amber_gable.services.survey.gates import gates_of, records_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.survey.evidence.gates import gates_of, records_of
 from amber_gable.services.systems.specs import specs_of
 from amber_gable.store.models import Job
 

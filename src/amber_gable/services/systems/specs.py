@@ -9,9 +9,9 @@ from amber_gable.core.systems.overrides import Edit, apply
 from amber_gable.core.systems.specify import System, specify
 from amber_gable.core.systems.work import Work, work_of
 from amber_gable.errors import FieldErrors
-from amber_gable.services.context import Context
-from amber_gable.services.jobs import contractor, rules_of
-from amber_gable.services.rules import JobRules
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs.jobs import contractor, rules_of
+from amber_gable.services.jobs.rules import JobRules
 from amber_gable.services.systems.parts import Part, parts_of
 from amber_gable.store import queries
 from amber_gable.store.models import EditableRow, Job

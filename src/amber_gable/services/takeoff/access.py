@@ -7,10 +7,10 @@ from datetime import date, timedelta
 from amber_gable.core.geometry.blocks import SIDES
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.takeoff.ways_up import Wall, WallPlan, Way, compare, plan
-from amber_gable.services.context import Context
-from amber_gable.services.jobs import rules_of
-from amber_gable.services.survey.features import suggestion
-from amber_gable.services.survey.rows import shape_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.survey.around.features import suggestion
+from amber_gable.services.survey.building.rows import shape_of
 from amber_gable.services.systems.specs import Spec
 from amber_gable.store.models import Elevation, Job
 

@@ -7,9 +7,9 @@ from decimal import Decimal
 from amber_gable.core.coat.lives import lasting, mean_years
 from amber_gable.core.price.range import Driver, PriceRange, price_range
 from amber_gable.errors import NotFoundError
-from amber_gable.services.changes import changing, require
-from amber_gable.services.context import Context
-from amber_gable.services.jobs import rules_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.systems.specs import AsIf, specs_as_if, specs_of, state_of
 from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff, stock_for, take_off
 from amber_gable.store import queries

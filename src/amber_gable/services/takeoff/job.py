@@ -11,8 +11,8 @@ from amber_gable.core.takeoff.days import Days, days_of
 from amber_gable.core.takeoff.lots import Line, Lot, Stocked, lots_of
 from amber_gable.core.takeoff.sundries import Carried, Doing, Sundry, applicators, carried, cost, used_up
 from amber_gable.core.takeoff.ways_up import WallPlan, hire_of, moving_h
-from amber_gable.services.context import Context
-from amber_gable.services.jobs import rules_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.systems.specs import Spec, specs_of, state_of
 from amber_gable.services.takeoff.access import access_plan
 from amber_gable.store import queries

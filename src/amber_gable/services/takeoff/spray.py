@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.takeoff.lots import Lot
 from amber_gable.core.takeoff.spraying import Stroke, Tip, choose_tip, pump_moves, stroke, tips_needed
-from amber_gable.services.survey.rows import region_of
+from amber_gable.services.survey.building.rows import region_of
 from amber_gable.services.takeoff.job import JobTakeoff, PartTakeoff
 from amber_gable.store.models import Job
 

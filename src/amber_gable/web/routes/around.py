@@ -5,10 +5,11 @@ import math
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.services import changes
-from amber_gable.services.context import Context
-from amber_gable.services.survey import features, gates
-from amber_gable.services.survey.features import FeatureFacts
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes import changes
+from amber_gable.services.survey.around import features
+from amber_gable.services.survey.around.features import FeatureFacts
+from amber_gable.services.survey.evidence import gates
 from amber_gable.services.systems.silica import all_gates
 from amber_gable.store import queries
 from amber_gable.store.models import Job

@@ -8,10 +8,10 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.services import jobs
-from amber_gable.services.context import Context
-from amber_gable.services.takeoff import bids
-from amber_gable.services.takeoff.bids import BidFacts, Figure, Standing
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs import jobs
+from amber_gable.services.office import bids
+from amber_gable.services.office.bids import BidFacts, Figure, Standing
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed, whole_in

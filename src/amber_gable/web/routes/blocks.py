@@ -8,9 +8,10 @@ from fastapi.responses import HTMLResponse, Response
 from amber_gable.core.geometry import Outline, check_block
 from amber_gable.core.geometry.alone import from_shapes, parse_corners
 from amber_gable.errors import FieldErrors
-from amber_gable.services import changes
-from amber_gable.services.context import Context
-from amber_gable.services.survey import blocks, quick
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes import changes
+from amber_gable.services.survey import quick
+from amber_gable.services.survey.building import blocks
 from amber_gable.store.models import Elevation, Job
 from amber_gable.units import QuantityError, parse
 from amber_gable.web.deps import Ctx, TheJob

@@ -6,7 +6,7 @@ from fastapi.responses import HTMLResponse, Response
 from amber_gable.core.systems.samples import BRUSH_OUT, COLOUR, SampleFacts
 from amber_gable.core.systems.zones import BOARD_COATS, BOARD_M
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services.context import Context
+from amber_gable.services.app.context import Context
 from amber_gable.services.systems import colours, samples
 from amber_gable.services.systems.colours import ZoneColour
 from amber_gable.services.systems.specs import specs_of

@@ -8,10 +8,9 @@ from starlette.datastructures import UploadFile
 
 from amber_gable.core.survey.site_tests import card_for
 from amber_gable.errors import FieldErrors
-from amber_gable.services import photofiles
-from amber_gable.services.survey import findings, photos, site_tests
-from amber_gable.services.survey.findings import FindingFacts
-from amber_gable.services.survey.openings import elevation_in
+from amber_gable.services.survey.building.openings import elevation_in
+from amber_gable.services.survey.evidence import findings, photofiles, photos, site_tests
+from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute

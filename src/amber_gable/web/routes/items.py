@@ -5,9 +5,9 @@ from fastapi.responses import HTMLResponse, Response
 
 from amber_gable.core.geometry.roofs import WIDTH_FROM
 from amber_gable.core.takeoff.items import item_area_m2
-from amber_gable.services import changes
-from amber_gable.services.survey import items
-from amber_gable.services.survey.items import ItemFacts
+from amber_gable.services.changes import changes
+from amber_gable.services.survey.building import items
+from amber_gable.services.survey.building.items import ItemFacts
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed

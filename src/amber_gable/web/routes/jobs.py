@@ -8,8 +8,9 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from amber_gable.core.geometry import Block, check_azimuth, check_block
-from amber_gable.services import changes, jobs
-from amber_gable.services.jobs import JobFacts
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.jobs.jobs import JobFacts
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, whole_in

@@ -5,7 +5,9 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, JSONResponse
 
-from amber_gable.services import health, jobs, morning
+from amber_gable.services.app import health
+from amber_gable.services.jobs import jobs
+from amber_gable.services.planning import morning
 from amber_gable.web.deps import Ctx
 from amber_gable.web.formroute import FormRoute
 from amber_gable.web.templating import page

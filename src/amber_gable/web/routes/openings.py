@@ -3,9 +3,9 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
-from amber_gable.services.context import Context
-from amber_gable.services.survey import openings
-from amber_gable.services.survey.openings import OpeningFacts
+from amber_gable.services.app.context import Context
+from amber_gable.services.survey.building import openings
+from amber_gable.services.survey.building.openings import OpeningFacts
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm

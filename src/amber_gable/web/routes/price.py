@@ -3,10 +3,11 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.services.jobs import contractor
-from amber_gable.services.takeoff import alternatives, extras, revisions
-from amber_gable.services.takeoff.extras import ExtraFacts
-from amber_gable.services.takeoff.prices import change_prices, own_figures
+from amber_gable.services.jobs.jobs import contractor
+from amber_gable.services.office import extras, revisions
+from amber_gable.services.office.extras import ExtraFacts
+from amber_gable.services.office.rates import change_prices, own_figures
+from amber_gable.services.takeoff import alternatives
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed

@@ -8,8 +8,8 @@ from fastapi.responses import HTMLResponse
 from pydantic import ValidationError
 
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services import jobs
-from amber_gable.services.context import Context
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs import jobs
 from amber_gable.services.reckonings import REGISTRY, Reckoning, find, reckon
 from amber_gable.services.reckonings.run import errors_of
 from amber_gable.units import System

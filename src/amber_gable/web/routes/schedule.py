@@ -9,9 +9,12 @@ from markupsafe import Markup
 from amber_gable.drawing.strip import Block, strip
 from amber_gable.errors import PlanError
 from amber_gable.exchange.icalendar import Entry, calendar
-from amber_gable.services import changes, jobs, morning, outlook, schedules
-from amber_gable.services.outlook import Outlook, day_start
-from amber_gable.services.schedules import SavedSchedule
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook.outlook import Outlook, day_start
+from amber_gable.services.planning import morning, schedules
+from amber_gable.services.planning.schedules import SavedSchedule
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute

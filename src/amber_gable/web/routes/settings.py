@@ -3,8 +3,8 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.services import backup
-from amber_gable.services.backup import BackupError
+from amber_gable.services.app import backup
+from amber_gable.services.app.backup import BackupError
 from amber_gable.web.deps import Ctx
 from amber_gable.web.formroute import FormRoute
 from amber_gable.web.routes.jobs import sent

@@ -7,7 +7,7 @@ from starlette.datastructures import UploadFile
 from amber_gable.core.knowledge.shelf import Kind
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange.shelf import write_csv, write_json
-from amber_gable.services import shelf
+from amber_gable.services.office import shelf
 from amber_gable.services.systems.specs import specs_of
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute

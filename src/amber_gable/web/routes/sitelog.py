@@ -9,9 +9,13 @@ from amber_gable.core.windows import STATE_NAMES
 from amber_gable.core.windows.readings import Reading as Measured
 from amber_gable.core.windows.words import short_name, spoken
 from amber_gable.errors import PlanError
-from amber_gable.services import changes, found, morning, outlook, sitelog
-from amber_gable.services.context import Context
-from amber_gable.services.forecasts import ForecastStatus
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes import changes
+from amber_gable.services.log import sitelog
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook import sightings as found
+from amber_gable.services.outlook.forecasts import ForecastStatus
+from amber_gable.services.planning import morning
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute

@@ -5,10 +5,12 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.services import changes, outlook, stopline
-from amber_gable.services.context import Context
-from amber_gable.services.jobs import rules_of
-from amber_gable.services.stopline import JOINT_KINDS, Asked
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.outlook import outlook
+from amber_gable.services.planning import stopline
+from amber_gable.services.planning.stopline import JOINT_KINDS, Asked
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute

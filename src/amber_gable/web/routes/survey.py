@@ -9,10 +9,10 @@ from amber_gable.core.geometry.alone import parse_corners
 from amber_gable.core.geometry.profiles import SHAPES
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors
-from amber_gable.services import jobs
-from amber_gable.services.survey import surfaces
-from amber_gable.services.survey.openings import elevation_in
-from amber_gable.services.survey.surfaces import SurfaceFacts
+from amber_gable.services.jobs import jobs
+from amber_gable.services.survey.building import surfaces
+from amber_gable.services.survey.building.openings import elevation_in
+from amber_gable.services.survey.building.surfaces import SurfaceFacts
 from amber_gable.units import QuantityError, System, parse
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute

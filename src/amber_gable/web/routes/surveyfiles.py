@@ -11,8 +11,8 @@ from amber_gable.errors import FieldErrors
 from amber_gable.exchange import jobbundle
 from amber_gable.exchange.pdf import pdf_of
 from amber_gable.exchange.surfaces_csv import surfaces_csv
-from amber_gable.services.survey.bundle import export
-from amber_gable.services.survey.bundle_in import read_in
+from amber_gable.services.survey.bundle.export import export
+from amber_gable.services.survey.bundle.read import read_in
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute

@@ -10,9 +10,10 @@ from amber_gable.core.systems.overrides import Edit
 from amber_gable.drawing.strokes import strokes_svg
 from amber_gable.errors import NotFoundError
 from amber_gable.exchange.pdf import pdf_of
-from amber_gable.services import changes, jobs
-from amber_gable.services.context import Context
-from amber_gable.services.rules import JobRules, house_rules, product_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.jobs.rules import JobRules, house_rules, product_of
 from amber_gable.services.systems import choices
 from amber_gable.services.systems.cards import chemistry_of, hazards_of
 from amber_gable.services.systems.choices import Wish

@@ -6,16 +6,16 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from amber_gable.core.takeoff.days import day_by_day
-from amber_gable.services import changes
-from amber_gable.services.context import Context
-from amber_gable.services.jobs import rules_of
-from amber_gable.services.schedules import first_day
-from amber_gable.services.takeoff import stock
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.office import stock
+from amber_gable.services.office.extras import extras_of, unsigned
+from amber_gable.services.office.stock import StockFacts
+from amber_gable.services.planning.schedules import first_day
 from amber_gable.services.takeoff.access import reached
-from amber_gable.services.takeoff.extras import extras_of, unsigned
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan
-from amber_gable.services.takeoff.stock import StockFacts
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute

@@ -3,8 +3,8 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
-from amber_gable.services.context import Context
-from amber_gable.services.takeoff import truck
+from amber_gable.services.app.context import Context
+from amber_gable.services.office import truck
 from amber_gable.services.takeoff.job import TASKS
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob

@@ -5,8 +5,9 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from amber_gable.core.survey.quick import GRADES, SIZES, QuickFacts
 from amber_gable.core.survey.walk import questions_at
-from amber_gable.services import jobs
-from amber_gable.services.survey import quick, walk
+from amber_gable.services.jobs import jobs
+from amber_gable.services.survey import quick
+from amber_gable.services.survey.evidence import walk
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed

@@ -9,9 +9,10 @@ from starlette.datastructures import UploadFile
 
 from amber_gable.errors import FieldErrors
 from amber_gable.exchange.weatherfile import MOST_BYTES
-from amber_gable.services import found, outlook, weatherfiles
-from amber_gable.services.compare import compare, ways_of
-from amber_gable.services.windowcard import chance_at, chances_of
+from amber_gable.services.outlook import outlook, weatherfiles
+from amber_gable.services.outlook import sightings as found
+from amber_gable.services.outlook.compare import compare, ways_of
+from amber_gable.services.outlook.windowcard import chance_at, chances_of
 from amber_gable.web.deps import Ctx, TheJob
 from amber_gable.web.formroute import FormRoute
 from amber_gable.web.forms import Typed

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.drawing.building import DrawnElevation, DrawnOpening, DrawnSurface, Pin
 from amber_gable.drawing.hatch import Hatch
-from amber_gable.services.survey.rows import rect_of, region_of
+from amber_gable.services.survey.building.rows import rect_of, region_of
 from amber_gable.store.models import Elevation, Finding, Job, Surface
 
 # Courses and boards where no profile gives them [m].

@@ -18,9 +18,9 @@ from amber_gable.drawing import ribbons, timeaxis
 from amber_gable.drawing.curves import Level, curves
 from amber_gable.drawing.sunplan import PlanShade, PlanWall, sun_plan
 from amber_gable.drawing.timeaxis import Axis
-from amber_gable.services.context import Context
-from amber_gable.services.outlook import Outlook
-from amber_gable.services.survey.rows import block_of
+from amber_gable.services.app.context import Context
+from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.survey.building.rows import block_of
 from amber_gable.store.models import Job
 from amber_gable.units import System, convert
 

@@ -12,9 +12,9 @@ from amber_gable.drawing.band import BandStyle, house_band
 from amber_gable.drawing.building import DrawnSurface, Look, LookOf
 from amber_gable.drawing.ladders import Stand
 from amber_gable.drawing.patterns import FILLS
-from amber_gable.services.outlook import Outlook
-from amber_gable.services.schedules import SavedSchedule
-from amber_gable.services.survey.rows import region_of
+from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.planning.schedules import SavedSchedule
+from amber_gable.services.survey.building.rows import region_of
 from amber_gable.services.takeoff.job import JobTakeoff
 from amber_gable.store.models import Elevation, Finding, Job
 from amber_gable.units import show

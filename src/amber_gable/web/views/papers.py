@@ -12,12 +12,13 @@ from amber_gable.drawing.building import DrawnSurface, Look
 from amber_gable.drawing.sheet import house_sheet
 from amber_gable.drawing.wear import Wear
 from amber_gable.exchange.workbook import Bill
-from amber_gable.services import jobs
-from amber_gable.services.context import Context
-from amber_gable.services.schedules import first_day
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs import jobs
+from amber_gable.services.office import extras, revisions
+from amber_gable.services.planning.schedules import first_day
 from amber_gable.services.systems.cards import hazards_of, told_to_owner
 from amber_gable.services.systems.specs import Spec
-from amber_gable.services.takeoff import alternatives, extras, revisions
+from amber_gable.services.takeoff import alternatives
 from amber_gable.services.takeoff.access import reached
 from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan

@@ -9,9 +9,9 @@ from amber_gable.core.geometry import openings_area_m2
 from amber_gable.core.geometry.profiles import factor_of
 from amber_gable.drawing.building import views
 from amber_gable.drawing.sheet import house_sheet
-from amber_gable.services.context import Context
-from amber_gable.services.survey.areas import face_of, net_area_m2
-from amber_gable.services.survey.features import suggestion
+from amber_gable.services.app.context import Context
+from amber_gable.services.survey.around.features import suggestion
+from amber_gable.services.survey.building.areas import face_of, net_area_m2
 from amber_gable.store import queries
 from amber_gable.store.models import Job
 from amber_gable.units import convert, show

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Money
 from amber_gable.core.price.rates import Figure, Value
-from amber_gable.services.takeoff.prices import WRITING
+from amber_gable.services.office.rates import WRITING
 from amber_gable.units import System, convert, money_symbol, show, symbol
 from amber_gable.web.forms import TypedForm
 

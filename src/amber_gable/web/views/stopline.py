@@ -8,8 +8,8 @@ from markupsafe import Markup
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.windows.words import spoken
 from amber_gable.drawing.stop_line import Stretches, stop_drawing
-from amber_gable.services.stopline import Stop
-from amber_gable.services.survey.rows import region_of
+from amber_gable.services.planning.stopline import Stop
+from amber_gable.services.survey.building.rows import region_of
 from amber_gable.units import System, show
 from amber_gable.web.sentences import held_words
 from amber_gable.web.templating import clock_time, day_word

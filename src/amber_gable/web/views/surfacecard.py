@@ -14,7 +14,7 @@ from amber_gable.core.windows.limits import rain_chance_pct
 from amber_gable.drawing.film import Section, film_section
 from amber_gable.drawing.timeaxis import Axis
 from amber_gable.drawing.traces import Trace, trace
-from amber_gable.services.outlook import Outlook
+from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.units import System, convert, show
 from amber_gable.web.templating import clock_time, day_word
 

@@ -12,13 +12,14 @@ from amber_gable.core.geometry.profiles import SHAPES, factor_of
 from amber_gable.core.survey.site_tests import CARDS, card_for
 from amber_gable.core.takeoff.items import item_area_m2, opening_area_m2
 from amber_gable.drawing.elevation import Measured, elevation_drawing
-from amber_gable.services import changes, jobs
-from amber_gable.services.context import Context
-from amber_gable.services.survey.areas import net_area_m2
-from amber_gable.services.survey.features import suggestion
-from amber_gable.services.survey.openings import MOVES
-from amber_gable.services.survey.rows import rect_of
-from amber_gable.services.survey.sunside import sun_side
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes import changes
+from amber_gable.services.jobs import jobs
+from amber_gable.services.survey.around.features import suggestion
+from amber_gable.services.survey.around.sunside import sun_side
+from amber_gable.services.survey.building.areas import net_area_m2
+from amber_gable.services.survey.building.openings import MOVES
+from amber_gable.services.survey.building.rows import rect_of
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Surface
 from amber_gable.units import show

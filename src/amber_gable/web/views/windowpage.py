@@ -12,15 +12,17 @@ from amber_gable.core.windows.chances import Chances
 from amber_gable.core.windows.words import spoken
 from amber_gable.drawing import ribbons
 from amber_gable.errors import NotFoundError
-from amber_gable.services import found, morning, outlook, weatherfiles
-from amber_gable.services.compare import Comparison, Side
-from amber_gable.services.context import Context
-from amber_gable.services.drift import overspray_at
-from amber_gable.services.jobs import rules_of
-from amber_gable.services.outlook import Outlook, day_start
-from amber_gable.services.remedies import better
-from amber_gable.services.stepwindows import COATS, kinds, outlook_for, step_card
-from amber_gable.services.windowcard import card, chance_at
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.outlook import outlook, weatherfiles
+from amber_gable.services.outlook import sightings as found
+from amber_gable.services.outlook.compare import Comparison, Side
+from amber_gable.services.outlook.drift import overspray_at
+from amber_gable.services.outlook.outlook import Outlook, day_start
+from amber_gable.services.outlook.remedies import better
+from amber_gable.services.outlook.stepwindows import COATS, kinds, outlook_for, step_card
+from amber_gable.services.outlook.windowcard import card, chance_at
+from amber_gable.services.planning import morning
 from amber_gable.store.models import Job
 from amber_gable.web.sentences import next_step
 from amber_gable.web.templating import zone_of

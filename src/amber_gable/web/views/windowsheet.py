@@ -3,9 +3,9 @@
 from markupsafe import Markup
 
 from amber_gable.drawing.ribbon_sheet import Sheet, SheetRow, ribbon_sheet
-from amber_gable.services.context import Context
-from amber_gable.services.outlook import Outlook, day_start
-from amber_gable.services.stepwindows import kinds, outlook_for
+from amber_gable.services.app.context import Context
+from amber_gable.services.outlook.outlook import Outlook, day_start
+from amber_gable.services.outlook.stepwindows import kinds, outlook_for
 from amber_gable.store.models import Job
 from amber_gable.web.templating import zone_of
 from amber_gable.web.views.hours import axis_over

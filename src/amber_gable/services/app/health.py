@@ -1,0 +1,54 @@
+"""How the application is doing, for whoever watches over it."""
+
+import logging
+import resource
+import sys
+from collections.abc import Callable
+from dataclasses import asdict
+from typing import Any
+
+from amber_gable.services.app import backup
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs import jobs
+
+log = logging.getLogger(__name__)
+
+
+def state(context: Context, check: Callable[[], list[str]], *, full: bool) -> dict[str, Any]:
+    """Return "ok", "degraded" or "failing", and why.
+
+    Parameters
+    ----------
+    check : callable
+        Makes the start page; returns the names of jobs whose card shows a fault, and raises where there is no page at all.
+    full : bool
+        Whether to give figures of the cache, the keeper, memory and the last back-up too.
+    """
+    found: dict[str, Any] = {"status": "ok"}
+    try:
+        faulty = check()
+    except Exception as fault:
+        log.exception("the start page is dead")
+        found |= {"status": "failing", "start_page": f"{type(fault).__name__}: {fault}"}
+        faulty = []
+    if faulty:
+        found |= {"status": "degraded", "jobs_at_fault": faulty}
+    if context.keeper is not None and not context.keeper.is_alive:
+        found = {"status": "degraded"} | found | {"keeper": "dead"}
+    if full:
+        found |= _figures(context)
+    return found
+
+
+def _figures(context: Context) -> dict[str, Any]:
+    # Linux counts in kilobytes, others in bytes.
+    unit = 1 if sys.platform == "darwin" else 1024
+    last = backup.last_made(context)
+    return {
+        "cache": asdict(context.cache.figures()),
+        "jobs": jobs.counts(context),
+        "memory_peak_bytes": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * unit,
+        "calculator": context.calculator is not None,
+        "weather": {"is_paused": context.weather.is_paused, "last_fault": context.weather.last_fault},
+        "last_backup_at": last.made_at.isoformat() if last else None,
+    }

@@ -1,0 +1,285 @@
+"""Jobs: making one from its measurements, changing them, house rules, removing.
+
+Not here: blocks, openings and surfaces (survey).
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, field
+from typing import Any
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from amber_gable.core.geometry import Block, check_azimuth, check_block
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.errors import FieldErrors, check_all
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.jobs.rules import JobRules, check_rules, read_rules
+from amber_gable.services.survey.building.blocks import insert_block
+from amber_gable.services.survey.building.rebuild import rebuild
+from amber_gable.store import queries
+from amber_gable.store.models import Building, Contractor, Job
+from amber_gable.store.queries import JobHead
+from amber_gable.store.types import new_id
+
+# How far a job has come. Morning and schedules look at running jobs only.
+STATES: Mapping[str, str] = {
+    "enquiry": "Enquiry", "running": "Running", "resting": "Resting", "done": "Done", "archived": "Archived",
+}  # fmt: skip
+RUNNING = "running"
+PAGE_SIZE = 20
+
+
+@dataclass(frozen=True)
+class JobFacts:
+    """What a job is called, where it stands, and in which units it is shown."""
+
+    name: str
+    latitude_deg: float
+    longitude_deg: float
+    altitude_m: float
+    time_zone: str
+    units: str
+    year_built: int | None = None
+    country: str = "us"
+    lead_before_year: int | None = None
+    asbestos_before_year: int | None = None
+    crew: Sequence[str] = field(default_factory=tuple)
+
+    def check(self, knowledge: Knowledge) -> None:
+        """Refuse what is in no list or cannot be.
+
+        Raises
+        ------
+        FieldErrors
+            Every fault at once.
+        """
+        faults: dict[str, str] = {}
+        if not self.name.strip():
+            faults["name"] = "Give the job a name, for instance the house or the street."
+        if not -90 <= self.latitude_deg <= 90:
+            faults["latitude_deg"] = "Latitude must be between -90 and 90 degrees; north is positive."
+        if not -180 <= self.longitude_deg <= 180:
+            faults["longitude_deg"] = "Longitude must be between -180 and 180 degrees; west is negative."
+        if not -430 <= self.altitude_m <= 6000:
+            faults["altitude_m"] = "Altitude must be between -430 and 6000 m (19,685 ft)."
+        try:
+            ZoneInfo(self.time_zone)
+        except (ZoneInfoNotFoundError, ValueError, OSError):
+            faults["time_zone"] = "Not a time zone. Type it like America/Chicago or Europe/Oslo."
+        if self.units not in ("us", "metric"):
+            faults["units"] = "Choose US or metric units."
+        if self.year_built is not None and not 1600 <= self.year_built <= 2100:
+            faults["year_built"] = "The year must be between 1600 and 2100; leave it empty if nobody knows."
+        if self.country not in knowledge.countries:
+            faults["country"] = "Choose the country from the list."
+        for name in ("lead_before_year", "asbestos_before_year"):
+            year = getattr(self, name)
+            if year is not None and not 1850 <= year <= 2100:
+                faults[name] = "The year must be between 1850 and 2100; empty for the country's own, where it is known."
+        if faults:
+            raise FieldErrors(faults)
+
+
+def contractor(context: Context) -> Contractor:
+    """Return the contractor whose installation this is; made on the first call."""
+    with context.reading() as session:
+        found = queries.contractor(session)
+    if found is not None:
+        return found
+    with changing(context, "open the books") as change:
+        row = Contractor(id=new_id(), version=1, name="My painting company", units="us", painters=[])
+        change.add(row)
+        return row
+
+
+def list_jobs(context: Context) -> Sequence[Job]:
+    with context.reading() as session:
+        return queries.jobs(session)
+
+
+@dataclass(frozen=True)
+class JobsPage:
+    """Some of the jobs, and how many there are.
+
+    Parameters
+    ----------
+    rows : sequence of Job
+        Without their buildings.
+    total : int
+        Of those that were asked for.
+    counts : mapping of str to int
+        Of each state, whatever was asked for.
+    page, pages : int
+        From 1.
+    """
+
+    rows: Sequence[Job]
+    total: int
+    counts: Mapping[str, int]
+    page: int
+    pages: int
+
+
+def page_of(context: Context, state: str = "", search: str = "", page: int = 1) -> JobsPage:
+    """Return one page of the jobs, the running ones first.
+
+    Parameters
+    ----------
+    state : str
+        Of `STATES`; empty for all but the archived.
+    search : str
+        Part of a job's or an owner's name.
+    """
+    states = (state,) if state in STATES else tuple(s for s in STATES if s != "archived")
+    with context.reading() as session:
+        counts = queries.count_jobs(session)
+        total = queries.found_jobs(session, states, search)
+        pages = max(-(-total // PAGE_SIZE), 1)
+        page = min(max(page, 1), pages)
+        rows = queries.jobs_page(session, states, search, PAGE_SIZE * (page - 1), PAGE_SIZE)
+    return JobsPage(rows, total, {s: counts.get(s, 0) for s in STATES}, page, pages)
+
+
+def counts(context: Context) -> dict[str, int]:
+    """Return how many jobs there are of each state."""
+    with context.reading() as session:
+        return queries.count_jobs(session)
+
+
+def head(context: Context, job_id: str) -> JobHead:
+    """Return a job without its building.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    with context.reading() as session:
+        return require(queries.job_head(session, job_id), "job")
+
+
+def set_state(context: Context, job_id: str, state: str, version: int | None = None) -> None:
+    """Say how far a job has come: an archived one leaves the lists, and undo or this brings it back.
+
+    Raises
+    ------
+    FieldErrors, ConflictError
+    """
+    if state not in STATES:
+        raise FieldErrors({"state": "Choose from the list."})
+    with changing(context, f"{STATES[state].lower()}", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        change.label = f"{job.name}: {STATES[state].lower()}"
+        change.update(job, {"state": state}, version)
+
+
+def home_zone(context: Context) -> ZoneInfo | None:
+    """Return the zone that pages without a job show the time in."""
+    with context.reading() as session:
+        name = queries.home_zone(session)
+    return ZoneInfo(name) if name else None
+
+
+def whole(context: Context, job_id: str) -> Job:
+    """Return a job with its building, to be read: others have the same one.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    with context.reading() as session:
+        head = require(queries.job_head(session, job_id), "job")
+        kept = context.jobs_read.get(job_id, head.revision)
+        if kept is not None:
+            return kept
+        job = require(queries.job_whole(session, job_id), "job")
+    context.jobs_read.keep(job_id, head.revision, job)
+    return job
+
+
+def create(
+    context: Context, facts: JobFacts, block: Block, front_azimuth_deg: float, rules: JobRules | None = None, *, is_quick: bool = False
+) -> str:
+    """Make a job with a building of one block; return its id.
+
+    Raises
+    ------
+    FieldErrors
+        Faults of the facts and of the building together.
+    """
+    check_all(lambda: facts.check(context.knowledge), lambda: check_block(block), lambda: check_azimuth(front_azimuth_deg))
+    owner = contractor(context)
+    job_id, building_id = new_id(), new_id()
+    with changing(context, f"new job {facts.name}", job_id) as change:
+        columns = asdict(facts) | {"crew": list(facts.crew), "rules": (rules or JobRules()).model_dump()}
+        # What was only drawn for a first price is an enquiry; who measures a house works on it.
+        columns["state"] = "enquiry" if is_quick else RUNNING
+        change.add(Job(id=job_id, version=1, contractor_id=owner.id, created_at=context.clock.now(), **columns))
+        building = Building(id=building_id, version=1, job_id=job_id, front_azimuth_deg=front_azimuth_deg % 360, is_quick=is_quick)
+        change.add(building)
+        insert_block(change, building, block, [])
+        rebuild(change, building, context.knowledge)
+    return job_id
+
+
+def update_facts(context: Context, job_id: str, facts: JobFacts, front_azimuth_deg: float, version: int | None = None) -> None:
+    """Change what a job is called, where it stands, and where its building faces.
+
+    Raises
+    ------
+    FieldErrors
+    ConflictError
+        If somebody changed the job since `version`.
+    """
+    check_all(lambda: facts.check(context.knowledge), lambda: check_azimuth(front_azimuth_deg))
+    with changing(context, "change the job's facts", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        change.update(job, asdict(facts) | {"crew": list(facts.crew)}, version)
+        if job.building.front_azimuth_deg != front_azimuth_deg % 360:
+            change.update(job.building, {"front_azimuth_deg": front_azimuth_deg % 360})
+            rebuild(change, job.building, context.knowledge)
+
+
+def update_rules(context: Context, job_id: str, values: Mapping[str, Any], version: int | None = None) -> None:
+    """Change a job's house rules.
+
+    Raises
+    ------
+    FieldErrors, ConflictError
+    """
+    rules = JobRules(**values)
+    check_rules(rules, context.knowledge)
+    with changing(context, "change the house rules", job_id) as change:
+        job = require(change.session.get(Job, job_id), "job")
+        change.update(job, {"rules": rules.model_dump()}, version)
+
+
+def rules_of(job: Job) -> JobRules:
+    return read_rules(job.rules)
+
+
+def remove(context: Context, job_id: str) -> str:
+    """Remove a job with all that hangs on it; return its name. Undo brings it back."""
+    with changing(context, "remove the job", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        change.label = f"remove {job.name}"
+        for kept in queries.stock(change.session):
+            if kept.job_id == job_id:
+                change.update(kept, {"job_id": None})
+        for row in queries.hanging_on_job(change.session, job_id):
+            change.delete(row)
+        for item in job.building.items:
+            change.delete(item)
+        for elevation in job.building.elevations:
+            for part in (*elevation.surfaces, *elevation.openings):
+                change.delete(part)
+            change.delete(elevation)
+        # A block goes before the one it hangs on.
+        blocks = list(job.building.blocks)
+        while blocks:
+            parents = {b.parent_id for b in blocks}
+            for block in [b for b in blocks if b.id not in parents]:
+                change.delete(block)
+                blocks.remove(block)
+        change.delete(job.building)
+        change.delete(job)
+        return job.name

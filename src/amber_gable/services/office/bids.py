@@ -1,0 +1,222 @@
+"""Bids: where each enquiry stands, when to follow it up, and why it was won or lost."""
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from datetime import date, datetime
+from decimal import Decimal
+from zoneinfo import ZoneInfo
+
+from amber_gable.errors import FieldErrors
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.jobs import jobs
+from amber_gable.services.systems.samples import today_of
+from amber_gable.services.takeoff.alternatives import range_of
+from amber_gable.services.takeoff.job import job_takeoff
+from amber_gable.store import queries
+from amber_gable.store.models import Bid, Job
+from amber_gable.store.queries import JobHead
+from amber_gable.store.types import new_id
+
+STATES: Mapping[str, str] = {
+    "enquiry": "Enquiry", "visited": "Visited", "sent": "Proposal sent", "won": "Won", "lost": "Lost",
+}  # fmt: skip
+OPEN = ("enquiry", "visited", "sent")
+_JOB_STATE = {"won": jobs.RUNNING, "lost": "archived"}
+# A date farther away than this is a slip of the pen.
+_FARTHEST_DAYS = 730
+
+
+@dataclass(frozen=True)
+class BidFacts:
+    """Where a bid stands, as it is typed; `follow_up_on` as YYYY-MM-DD, empty for none."""
+
+    state: str
+    owner_name: str = ""
+    contact: str = ""
+    follow_up_on: str = ""
+    reason: str = ""
+
+    def check(self, today: date) -> None:
+        """Refuse what cannot be.
+
+        Raises
+        ------
+        FieldErrors
+        """
+        faults = {}
+        if self.state not in STATES:
+            faults["state"] = "Choose from the list."
+        if self.state == "lost" and not self.reason.strip():
+            faults["reason"] = "Why was it lost? Price, date, trust: the next bid learns from it."
+        for name, most in (("owner_name", 120), ("contact", 200), ("reason", 500)):
+            if len(getattr(self, name)) > most:
+                faults[name] = f"Shorten this to {most} characters."
+        if self.follow_up_on:
+            try:
+                day = date.fromisoformat(self.follow_up_on)
+            except ValueError:
+                faults["follow_up_on"] = "A date like 2026-09-21."
+            else:
+                if abs((day - today).days) > _FARTHEST_DAYS:
+                    faults["follow_up_on"] = "That is more than two years away. Check the year."
+        if faults:
+            raise FieldErrors(faults)
+
+
+@dataclass(frozen=True)
+class Figure:
+    """What a job comes to now: a range only of a quick survey that was not sent yet; the others are firm."""
+
+    low: float
+    likely: float
+    high: float
+    is_quick: bool
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A job as a bid.
+
+    Parameters
+    ----------
+    job_id, name, job_state : str
+    bid : Bid or None
+        None while nobody has touched it: an enquiry.
+    sent_total : Decimal or None
+        What was last sent.
+    days_left : int or None
+        Until it is to be followed up; negative when overdue. None for no date, and for what is won or lost.
+    """
+
+    head: JobHead
+    job_state: str
+    bid: Bid | None
+    sent_total: Decimal | None
+    days_left: int | None
+
+    @property
+    def state(self) -> str:
+        return self.bid.state if self.bid else "enquiry"
+
+    @property
+    def is_open(self) -> bool:
+        return self.state in OPEN and self.job_state not in ("done", "archived")
+
+
+@dataclass(frozen=True)
+class BidsPage:
+    """Some of the bids, and how they stand on the whole.
+
+    Parameters
+    ----------
+    rows : list of Standing
+        What is to be followed up first, what is closed last.
+    due, open : int
+        To be followed up today; not won or lost yet.
+    won, closed : int
+    page, pages : int
+        From 1.
+    """
+
+    rows: list[Standing]
+    due: int
+    open: int
+    won: int
+    closed: int
+    page: int
+    pages: int
+
+
+def bid_of(context: Context, job: Job) -> Bid | None:
+    with context.reading() as session:
+        return queries.bid(session, job.id)
+
+
+def standings(context: Context, search: str = "") -> list[Standing]:
+    """Return every job as a bid: what is to be followed up first, what is closed last."""
+    now = context.clock.now()
+    with context.reading() as session:
+        rows = queries.jobs_as_bids(session, search)
+    return sorted((_standing(*row, now) for row in rows), key=lambda s: (not s.is_open, s.days_left is None, s.days_left or 0, s.head.name))
+
+
+def _standing(head: JobHead, job_state: str, bid: Bid | None, now: datetime) -> Standing:
+    sent = [h["total"] for h in bid.history if h["state"] == "sent"] if bid else []
+    left = None
+    if bid and bid.follow_up_on and bid.state in OPEN:
+        left = (date.fromisoformat(bid.follow_up_on) - now.astimezone(ZoneInfo(head.time_zone)).date()).days
+    return Standing(head, job_state, bid, Decimal(sent[-1]) if sent else None, left)
+
+
+SHOWN: Mapping[str, str] = {"open": "Open", "won": "Won", "lost": "Lost", "all": "All"}
+
+
+def page_of(context: Context, shown: str = "open", search: str = "", page: int = 1) -> BidsPage:
+    """Return one page of the bids.
+
+    Parameters
+    ----------
+    shown : str
+        Of `SHOWN`; open ones where it is another word.
+    search : str
+        Part of a job's or an owner's name.
+    """
+    every = standings(context, search)
+    wanted = shown if shown in SHOWN else "open"
+    kept = [s for s in every if wanted == "all" or (s.is_open if wanted == "open" else s.state == wanted)]
+    pages = max(-(-len(kept) // jobs.PAGE_SIZE), 1)
+    page = min(max(page, 1), pages)
+    rows = kept[jobs.PAGE_SIZE * (page - 1) : jobs.PAGE_SIZE * page]
+    is_open = [s for s in every if s.is_open]
+    closed = [s for s in every if s.state in ("won", "lost")]
+    due = sum(s.days_left is not None and s.days_left <= 0 for s in is_open)
+    return BidsPage(rows, due, len(is_open), sum(s.state == "won" for s in closed), len(closed), page, pages)
+
+
+def figure_key(context: Context, head: JobHead) -> tuple[object, ...]:
+    return ("figure", head.id, head.revision, context.shared_revision, context.clock.now().year)
+
+
+def figure_of(context: Context, head: JobHead) -> Figure:
+    """Return what a job comes to; reckoned once for each state of it."""
+    return context.cached(figure_key(context, head), lambda: _figure(context, jobs.whole(context, head.id)))
+
+
+def _figure(context: Context, job: Job) -> Figure:
+    likely = float(job_takeoff(context, job).price.total)
+    if not job.building.is_quick:
+        return Figure(likely, likely, likely, False)
+    # Six take-offs more: only where the range is shown.
+    price = range_of(context, job)
+    return Figure(price.low, likely, price.high, True)
+
+
+def move(context: Context, job: Job, facts: BidFacts, version: int | None = None) -> None:
+    """Write down where a bid stands; the price of the moment is kept with what is sent.
+
+    Raises
+    ------
+    FieldErrors
+    ConflictError
+    """
+    facts.check(today_of(context, job))
+    before = bid_of(context, job)
+    history = list(before.history) if before else []
+    if before is None or before.state != facts.state:
+        total = str(job_takeoff(context, job).price.total)
+        history.append({"state": facts.state, "at": context.clock.now().isoformat(), "total": total})
+    values = {k: v.strip() for k, v in asdict(facts).items()} | {"follow_up_on": facts.follow_up_on or None, "history": history}
+    with changing(context, f"bid: {STATES[facts.state].lower()}", job.id) as change:
+        whole = require(queries.job_whole(change.session, job.id), "job")
+        # A job that is won is worked on; one that is lost is over. Who has set it otherwise knows better.
+        after = _JOB_STATE.get(facts.state)
+        if after is not None and whole.state in ("enquiry", "running"):
+            change.update(whole, {"state": after})
+        row = queries.bid(change.session, job.id)
+        if row is None:
+            change.add(Bid(id=new_id(), version=1, job_id=job.id, **values))
+        elif version == 0:
+            raise change.conflict(row, values)
+        else:
+            change.update(row, values, version)

@@ -1,0 +1,116 @@
+"""Revisions of a job: the take-off as it was agreed, the change order that follows from what changed since, and its signature."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.price.revision import ChangeOrder, PartNow, Snapshot, change_order, read_snapshot
+from amber_gable.errors import FieldErrors, PlanError
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing
+from amber_gable.services.takeoff.job import JobTakeoff, PartTakeoff, job_takeoff
+from amber_gable.store import queries
+from amber_gable.store.models import Job, Revision
+from amber_gable.store.types import new_id
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Where a job stands: what was agreed, and what differs from it now.
+
+    Parameters
+    ----------
+    agreed : sequence of Revision
+        The newest last.
+    order : ChangeOrder or None
+        None before anything was agreed; empty where nothing changed since.
+    """
+
+    agreed: Sequence[Revision]
+    now: Snapshot
+    order: ChangeOrder | None
+
+    @property
+    def number(self) -> int:
+        """Return the number of the revision that is being worked on."""
+        last = self.agreed[-1].number if self.agreed else 0
+        return last + 1 if self.order is None or not self.order.is_empty else last
+
+    @property
+    def is_changed(self) -> bool:
+        return self.order is not None and not self.order.is_empty
+
+
+def _part(found: PartTakeoff, takeoff: JobTakeoff, known: Knowledge) -> PartNow:
+    """Return a part with its share of the price: its hours and paint, with all that is laid on them."""
+    money, price = known.money, takeoff.price
+    per_litre = {(lot.product_key, lot.colour): lot.price / (lot.total_l or 1) for lot in takeoff.lots}
+    paint = sum(line.litres * per_litre[line.product, line.colour] for line in found.lines)
+    direct = found.hours * money.labour_per_h + paint * (1 + money.markup_pct / 100)
+    share = float(price.total / price.direct) if price.direct else 1.0
+    facts, system = found.spec.part.facts, found.spec.system
+    coat = next((line for line in found.lines if line.step == "coat 1"), None)
+    return PartNow(
+        found.spec.part.key, found.name, known.products[coat.product].name if coat else "", facts.new_hex or "", coat.sheen if coat else "",
+        known.methods[found.spec.method].label, system.coats, round(found.net_area_m2, 4), round(found.litres_total, 4),
+        round(found.hours, 4), round(direct * share, 2), tuple(s.label for s in system.steps),
+    )  # fmt: skip
+
+
+def snapshot_of(takeoff: JobTakeoff, known: Knowledge) -> Snapshot:
+    """Return a take-off as plain values."""
+    cans = tuple(
+        f"{count} × {size.name} {lot.product.name}{f' {lot.colour}' if lot.colour else ''}"
+        for lot in takeoff.lots
+        if lot.packs
+        for size, count in lot.packs.counts
+    )
+    price = takeoff.price
+    return Snapshot(
+        tuple(_part(p, takeoff, known) for p in takeoff.parts), round(takeoff.litres_total, 4), round(takeoff.days.hours, 4),
+        takeoff.days.days, float(price.net), float(price.tax), float(price.total), cans,
+    )  # fmt: skip
+
+
+def standing(context: Context, job: Job) -> Standing:
+    """Return what was agreed on a job and what differs from it now."""
+    with context.reading() as session:
+        agreed = queries.revisions(session, job.id)
+    now = snapshot_of(job_takeoff(context, job), context.knowledge)
+    return Standing(agreed, now, change_order(read_snapshot(agreed[-1].snapshot), now) if agreed else None)
+
+
+def agree(context: Context, job: Job, signed_by: str, note: str) -> int:
+    """Keep the take-off as it is now, with who agreed to it; return its number.
+
+    Raises
+    ------
+    FieldErrors
+        If nobody is named.
+    PlanError
+        If nothing changed since the last one.
+    """
+    faults = {}
+    if not 1 <= len(signed_by.strip()) <= 120:
+        faults["signed_by"] = "Who agreed? Write the owner's name as it stands under the paper."
+    if len(note) > 500:
+        faults["note"] = "Shorten this to 500 characters."
+    if faults:
+        raise FieldErrors(faults)
+    found = standing(context, job)
+    if found.agreed and not found.is_changed:
+        raise PlanError("Nothing changed since the last revision: there is nothing to sign.")
+    with changing(context, f"revision {found.number}", job.id) as change:
+        change.add(
+            Revision(
+                id=new_id(),
+                version=1,
+                job_id=job.id,
+                number=found.number,
+                made_at=change.at,
+                note=note.strip(),
+                signed_by=signed_by.strip(),
+                snapshot=found.now.plain(),
+            )
+        )
+    return found.number

@@ -1,0 +1,143 @@
+"""The contractor's own shelf: taken from a file row by row, given out, and laid over the shipped knowledge."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from amber_gable.core.knowledge import Product, Sundry, shipped
+from amber_gable.core.knowledge.shelf import Kind, read_sheet
+from amber_gable.errors import FieldErrors
+from amber_gable.exchange.shelf import SheetRow, read
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import ChangeSet, changing, require
+from amber_gable.services.jobs.jobs import contractor
+from amber_gable.store import queries
+from amber_gable.store.models import ShelfRow
+from amber_gable.store.types import new_id
+
+MOST_BYTES = 2_000_000
+
+
+@dataclass(frozen=True)
+class RowFault:
+    """What is wrong in one row: its number in the file, what it is about, the column."""
+
+    number: int
+    key: str
+    column: str
+    message: str
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What came of a file: rows that are new, changed or as they were, and faults row by row. `is_kept` says whether it was taken."""
+
+    new: tuple[str, ...]
+    changed: tuple[str, ...]
+    same: tuple[str, ...]
+    faults: tuple[RowFault, ...]
+    is_kept: bool
+
+    @property
+    def faulty_rows(self) -> int:
+        return len({fault.number for fault in self.faults})
+
+    @property
+    def good(self) -> int:
+        return len(self.new) + len(self.changed) + len(self.same)
+
+
+@dataclass(frozen=True)
+class _Good:
+    row: SheetRow
+    sheet: Product | Sundry
+
+
+def _sort(context: Context, rows: Sequence[SheetRow]) -> tuple[list[_Good], list[RowFault]]:
+    good: list[_Good] = []
+    faults: list[RowFault] = []
+    seen: set[tuple[str, str]] = set()
+    for row in rows:
+        found = dict(row.faults)
+        if (row.kind, row.key) in seen:
+            found["key"] = f"“{row.key}” is in this file twice."
+        seen.add((row.kind, row.key))
+        try:
+            sheet = read_sheet(row.kind, row.key, row.values, context.knowledge)
+        except FieldErrors as fault:
+            # What could not be read as a cell is said once, by the cell.
+            found = {**fault.errors, **found}
+        if found:
+            faults += [RowFault(row.number, row.key, column, message) for column, message in found.items()]
+        else:
+            good.append(_Good(row, sheet))
+    return good, faults
+
+
+def take(context: Context, content: bytes, job_id: str | None, leaves_faulty: bool) -> Taken:
+    """Take a file of data sheets onto the shelf.
+
+    Parameters
+    ----------
+    content : bytes
+        CSV or JSON.
+    job_id : str, optional
+        From whose page it was sent, for its undo.
+    leaves_faulty : bool
+        Whether good rows are taken though others are at fault; without it nothing is taken then.
+
+    Raises
+    ------
+    FieldErrors
+        If the file cannot be read as a whole.
+    """
+    if len(content) > MOST_BYTES:
+        raise FieldErrors({"file": "A shelf has at most 2 MB."})
+    good, faults = _sort(context, read(content))
+    known = context.knowledge
+    tables: dict[Kind, dict[str, Product] | dict[str, Sundry]] = {"coating": known.products, "sundry": known.sundries}
+    new = [g for g in good if g.row.key not in tables[g.row.kind]]
+    changed = [g for g in good if tables[g.row.kind].get(g.row.key) not in (None, g.sheet)]
+    is_kept = bool(new or changed) and (leaves_faulty or not faults)
+    if is_kept:
+        with changing(context, f"take {len(new) + len(changed)} data sheets onto the shelf", job_id) as change:
+            _keep(change, contractor(context).id, [*new, *changed])
+    same = [g for g in good if tables[g.row.kind].get(g.row.key) == g.sheet]
+    return Taken(_keys(new), _keys(changed), _keys(same), tuple(faults), is_kept)
+
+
+def _keys(sheets: Sequence[_Good]) -> tuple[str, ...]:
+    return tuple(g.row.key for g in sheets)
+
+
+def _keep(change: ChangeSet, contractor_id: str, sheets: Sequence[_Good]) -> None:
+    own = {(row.kind, row.key): row for row in queries.shelf_rows(change.session)}
+    for g in sheets:
+        values = g.sheet.model_dump(mode="json")
+        row = own.get((g.row.kind, g.row.key))
+        if row is not None:
+            change.update(row, {"sheet": values})
+        else:
+            change.add(ShelfRow(id=new_id(), version=1, contractor_id=contractor_id, kind=g.row.kind, key=g.row.key, sheet=values))
+
+
+def own_keys(context: Context) -> dict[tuple[str, str], str]:
+    """Return the ids of the contractor's own sheets by kind and key."""
+    with context.reading() as session:
+        return {(row.kind, row.key): row.id for row in queries.shelf_rows(session)}
+
+
+def forget(context: Context, row_id: str, job_id: str | None) -> None:
+    """Take one of the contractor's own sheets off the shelf; where a shipped one lay below, it is there again.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    with changing(context, "take a data sheet off the shelf", job_id) as change:
+        row = require(change.session.get(ShelfRow, row_id), "data sheet")
+        change.label = f"take our own {row.sheet['name']} off the shelf"
+        change.delete(row)
+
+
+def is_shipped(kind: Kind, key: str) -> bool:
+    return key in (shipped().products if kind == "coating" else shipped().sundries)

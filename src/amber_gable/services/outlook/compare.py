@@ -1,0 +1,133 @@
+"""Two ways side by side on one surface: products, methods, ways up, schools; and the hours that one gains over the other."""
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from amber_gable.core.coat.products import candidates
+from amber_gable.core.knowledge import Product
+from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, Windows, find_windows
+from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.jobs.rules import house_rules
+from amber_gable.services.outlook import outlook as outlooks
+from amber_gable.services.outlook.outlook import Outlook, working_hours
+from amber_gable.services.survey.around.surroundings import property_round
+from amber_gable.services.systems.coatings import coatings_of, within_band
+from amber_gable.services.systems.specs import schools_of, specs_of
+from amber_gable.store.models import Job
+
+_BOLD_PCT = 50.0
+
+
+@dataclass(frozen=True)
+class Way:
+    """A product and the limits it is judged by, and what it is called."""
+
+    label: str
+    product: Product
+    rules: HouseRules
+
+
+@dataclass(frozen=True)
+class Side:
+    """How one way fares: its windows, and the crew's hours in which a coat may go on."""
+
+    way: Way
+    windows: Windows
+    usable: NDArray[np.bool_]
+    step_s: float
+
+    @property
+    def hours(self) -> float:
+        return float(self.usable.sum()) * self.step_s / 3600
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Two ways on one surface, within the crew's day, from now to the end of what is known.
+
+    Parameters
+    ----------
+    only_first, only_second : float
+        Hours in which the one may go on and the other may not.
+    """
+
+    first: Side
+    second: Side
+    only_first: float
+    only_second: float
+
+
+def ways_of(context: Context, job: Job, surface_id: str) -> dict[str, Way]:
+    """Return what can be compared on a surface, by key; "as-is" is how it is judged now.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    coating = coatings_of(context, job).get(surface_id)
+    if coating is None:
+        raise NotFoundError("This surface is not painted (any more).")
+    product, rules = coating.product, outlooks.rules_each(context, job)[surface_id]
+    known, own, schools = context.knowledge, rules_of(job), schools_of(context, job)
+    found = {"as-is": Way(f"As it is: {product.name}", product, rules)}
+    spec = next(s for s in specs_of(context, job) if surface_id in s.part.surfaces)
+    for other in candidates(known, product.family, spec.part.facts):
+        key = next(k for k, p in known.products.items() if p == other)
+        if other.name != product.name:
+            found[f"product:{key}"] = Way(other.name, other, rules)
+    for key, method in known.methods.items():
+        if key != own.method:
+            site = replace(rules.site or SiteLimits(), spray=known.spray if key == "sprayer" else None)
+            if key == "sprayer":
+                around = property_round(job)
+                site = replace(site, property_deg=around[0], property_all_round=around[1])
+            changed = house_rules(own.model_copy(update={"method": key}), known, schools, site)
+            found[f"method:{key}"] = Way(method.label, product, changed)
+    for key, access in known.access.items():
+        changed = house_rules(own.model_copy(update={"access": key}), known, schools, rules.site)
+        if changed.max_wind_m_s != rules.max_wind_m_s:
+            found[f"access:{key}"] = Way(f"From: {access.label}", product, changed)
+    return found | _of_schools(product, rules)
+
+
+def _of_schools(product: Product, rules: HouseRules) -> dict[str, Way]:
+    other: Literal["shade", "surface-cap"] = "shade" if rules.sun_rule == "surface-cap" else "surface-cap"
+    label = "School 2: follow the shade strictly" if other == "shade" else "School 2: the surface cap decides"
+    found = {f"sun:{other}": Way(label, product, replace(rules, sun_rule=other))}
+    for band in ("10-29", "10-25"):
+        held = within_band(product, band)
+        if held != product:
+            found[f"band:{band}"] = Way(f"School 1: {band.replace('-', ' to ')} °C", held, rules)
+    if rules.max_rain_probability_pct < _BOLD_PCT:
+        found["rain:50"] = Way(f"A chance of rain of {_BOLD_PCT:g} % taken", product, replace(rules, max_rain_probability_pct=_BOLD_PCT))
+    return found
+
+
+def compare(context: Context, job: Job, ahead: Outlook, surface_id: str, first: str, second: str) -> Comparison:
+    """Return two ways side by side.
+
+    Raises
+    ------
+    FieldErrors
+        If a way is not one of this surface's.
+    """
+    ways = ways_of(context, job, surface_id)
+    faults = {name: "Choose from the list." for name, key in (("first", first), ("second", second)) if key not in ways}
+    row = ahead.row(surface_id)
+    if faults or row is None:
+        raise FieldErrors(faults or {"surface": "This surface is not painted (any more)."})
+    climate = ahead.windows.climate.of_surfaces([row])
+    working = working_hours(ahead, rules_of(job))
+    working[: ahead.step_at(context.clock.now())] = False
+    sides = []
+    for key in (first, second):
+        windows = find_windows(climate, ways[key].product, ways[key].rules)
+        sides.append(Side(ways[key], windows, working & (windows.states[0] != SHUT), climate.grid.step_s))
+    a, b = sides
+    hour = climate.grid.step_s / 3600
+    return Comparison(a, b, float((a.usable & ~b.usable).sum()) * hour, float((b.usable & ~a.usable).sum()) * hour)

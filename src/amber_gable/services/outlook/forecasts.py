@@ -1,0 +1,158 @@
+"""Forecasts: asking the weather service, keeping every issue, going on without it.
+
+Without the service, pages show the last forecast with its age.
+Not here: how the service is asked (weather_client).
+"""
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import numpy as np
+
+from amber_gable.core.air.sun import Place
+from amber_gable.core.air.weather import MAX_HOURS, Weather
+from amber_gable.errors import PlanError
+from amber_gable.services.app.context import Context
+from amber_gable.services.outlook.weather_client import OBSERVED_BEFORE, ServiceForecast, ServiceObserved, WeatherServiceError
+from amber_gable.store import queries
+from amber_gable.store.models import ForecastIssue, ObservedHour
+from amber_gable.store.types import new_id
+
+ISSUE_EVERY = timedelta(hours=6)
+
+
+@dataclass(frozen=True)
+class ForecastStatus:
+    """What pages say of the forecast: when it was made, and what is wrong, if anything."""
+
+    issued_at: datetime | None
+    issue_id: str | None
+    fault: str = ""
+    observed_to: datetime | None = None
+    # Of the forecast's last hour; and how many hours of the last two days were observed.
+    ends_at: datetime | None = None
+    observed_count: int = 0
+
+
+class NoForecastError(PlanError):
+    """There is no forecast that reaches ahead: nothing can be said of the coming hours."""
+
+
+def place_key(place: Place) -> str:
+    """Return the name that weather of a place is stored under; a hundredth of a degree is a mile."""
+    return f"{place.latitude_deg:.2f},{place.longitude_deg:.2f},{place.altitude_m:.0f}"
+
+
+def standing(context: Context, place: Place) -> ForecastStatus:
+    """Return how the forecast of a place stands, as it was kept; nobody is asked."""
+    now, key = context.clock.now(), place_key(place)
+    with context.reading() as session:
+        head = queries.latest_issue_head(session, key, now)
+        seen = queries.observed_times(session, key, now - OBSERVED_BEFORE, now)
+    last = seen[-1] if seen else None
+    if head is None:
+        return ForecastStatus(None, None, "", last, None, len(seen))
+    return ForecastStatus(head.issued_at, head.id, "", last, head.ends_at, len(seen))
+
+
+def refresh(context: Context, place: Place) -> ForecastStatus:
+    """Fetch what is new, if anything can be, and say how old the forecast is.
+
+    Notes
+    -----
+    One request asks; others that come meanwhile go on with what is there. No lock is held while the service is asked.
+    """
+    now = context.clock.now()
+    key = place_key(place)
+    status = standing(context, place)
+    # An hour is observed once it is over.
+    is_current = status.observed_to is not None and status.observed_to > now - timedelta(hours=2)
+    if status.issued_at and now - status.issued_at < ISSUE_EVERY and is_current:
+        return status
+    client = context.weather
+    if not client.may_ask(key, now):
+        return replace(status, fault=client.last_fault if client.is_paused else "")
+    try:
+        told, seen = client.fetch(place, now)
+    except WeatherServiceError as fault:
+        return replace(status, fault=str(fault))
+    finally:
+        client.note_answered(key)
+    _keep(context, key, now, told, seen)
+    return replace(standing(context, place), fault=client.warning)
+
+
+def _keep(context: Context, key: str, now: datetime, told: ServiceForecast, seen: ServiceObserved) -> None:
+    with context.writing() as session:
+        if queries.issue_of(session, key, told.issued_at) is None:
+            session.add(
+                ForecastIssue(
+                    id=new_id(), place=key, issued_at=told.issued_at, fetched_at=now, ends_at=told.hours[-1].time,
+                    hours=[hour.model_dump(mode="json") for hour in told.hours],
+                )
+            )  # fmt: skip
+        known = set(queries.observed_times(session, key, now - OBSERVED_BEFORE - timedelta(hours=1), now))
+        for hour in seen.hours:
+            at = hour.time.astimezone(UTC)
+            if at not in known:
+                known.add(at)
+                session.add(ObservedHour(id=new_id(), place=key, time=at, values=hour.model_dump(mode="json", exclude={"time"})))
+
+
+_NAMES = ("air_temp_c", "rel_humidity_pct", "wind_m_s", "cloud_pct", "wind_gust_m_s", "wind_from_deg", "rain_mm")
+
+
+def assemble(observed: Sequence[ObservedHour], forecast: Sequence[dict[str, Any]]) -> Weather:
+    """Return observed hours followed by the forecast's, as the engine takes them.
+
+    Raises
+    ------
+    WeatherError
+        If hours are missing between the two.
+    """
+    rows: dict[datetime, dict[str, Any]] = {datetime.fromisoformat(hour["time"]): hour for hour in forecast}
+    first = min(rows)
+    for hour in observed:
+        # What was seen beats what was told.
+        rows[hour.time] = {**hour.values, "rain_probability_pct": None}
+    times = sorted(rows)
+    # A gap between the last observation and the forecast: start with the forecast.
+    for earlier, later in itertools.pairwise(times):
+        if later - earlier > timedelta(hours=3):
+            times = [t for t in times if t >= first]
+            break
+    times = times[:MAX_HOURS]
+    # A file may not know where the wind comes from: then nobody does, for all of it.
+    known = [n for n in _NAMES if all(rows[t][n] is not None for t in times)]
+    table = {name: np.array([float(rows[t][name]) for t in times]) for name in known}
+    chance = [
+        # An observed hour rained or did not; its amount says so.
+        100.0 * (rows[t]["rain_mm"] > 0) if rows[t]["rain_probability_pct"] is None else rows[t]["rain_probability_pct"]
+        for t in times
+    ]
+    return Weather(times, rain_probability_pct=np.array(chance), **table)
+
+
+def weather_of(context: Context, place: Place, status: ForecastStatus) -> Weather:
+    """Return the weather that a status speaks of: the observed days, then its forecast.
+
+    Raises
+    ------
+    NoForecastError
+        If there is none, or all of it is over.
+    """
+    if status.issue_id is None:
+        raise NoForecastError("There is no forecast for this place yet.", "weather")
+    now = context.clock.now()
+    hour = now.replace(minute=0, second=0, microsecond=0)
+    with context.reading() as session:
+        issue = queries.issue(session, status.issue_id)
+        observed = (
+            [] if status.observed_to is None else queries.observed(session, place_key(place), hour - OBSERVED_BEFORE, status.observed_to)
+        )
+    if issue is None:
+        raise NoForecastError("The forecast was taken out meanwhile. Look again.", "weather")
+    return assemble(observed, issue.hours)

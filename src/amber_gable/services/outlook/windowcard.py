@@ -1,0 +1,155 @@
+"""One surface at one hour: when a coat may begin and must end, what becomes of it, the chance that it holds."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+import numpy as np
+
+from amber_gable.core.air.weather import Grid
+from amber_gable.core.coat.after_coat import AfterCoat, after_coat
+from amber_gable.core.planning.coats import recoat_steps
+from amber_gable.core.wall.moisture import first_dry
+from amber_gable.core.windows import SHUT
+from amber_gable.core.windows.chances import STEP_S, Chances, chances_under
+from amber_gable.core.windows.starts import permitted, spans
+from amber_gable.core.windows.states import Reason
+from amber_gable.errors import NotFoundError
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.store.models import Job
+
+# Where no hours are known: a half day's work.
+_USUAL_H = 2.0
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A stretch of permitted starts.
+
+    Parameters
+    ----------
+    earliest, latest : datetime
+        Of starts.
+    last_stroke : datetime
+        A coat begun last ends then.
+    binding : Reason or None
+        What ends it; None where the forecast does.
+    next_coat_from : datetime or None
+        After the earliest start, at the real weather; None beyond the forecast.
+    closest : Reason
+        The limit that the stretch comes nearest to, and by how much it is kept.
+    """
+
+    earliest: datetime
+    latest: datetime
+    last_stroke: datetime
+    binding: Reason | None
+    next_coat_from: datetime | None
+    closest: Reason
+
+
+@dataclass(frozen=True)
+class Card:
+    """What the windows of one surface come to from an hour on.
+
+    Parameters
+    ----------
+    coat_h : float
+        How long this crew needs for a coat.
+    stretches : tuple of Stretch
+        That now, and the next.
+    after : AfterCoat
+        Of a coat put on at the hour.
+    dry_from, sound_from : datetime or None
+        When the face is dry, and when what lies under it is dry enough; None where it is now or takes up no water.
+    """
+
+    coat_h: float
+    stretches: tuple[Stretch, ...]
+    after: AfterCoat
+    dry_from: datetime | None
+    sound_from: datetime | None
+
+
+def coat_hours(context: Context, job: Job, surface_id: str) -> float:
+    """Return how long this job's crew needs for the first coat of a surface [h]."""
+    hours = coatings_of(context, job)[surface_id].hours
+    return hours[0] / rules_of(job).painters if hours and hours[0] > 0 else _USUAL_H
+
+
+def _row(ahead: Outlook, surface_id: str) -> int:
+    row = ahead.row(surface_id)
+    if row is None:
+        raise NotFoundError("This surface is not painted (any more).")
+    return row
+
+
+def _stretches(ahead: Outlook, row: int, step: int, coat_h: float, most: int) -> tuple[Stretch, ...]:
+    windows, grid = ahead.windows, ahead.windows.climate.grid
+    steps = max(int(np.ceil(coat_h * 3600 / grid.step_s - 1e-9)), 1)
+    allowed = permitted(windows.states[row][None, :], steps)[0]
+    allowed[:step] = False
+    recoat = recoat_steps(windows)[row]
+    found = []
+    for span in spans(allowed)[:most]:
+        end = span.last + steps
+        shut = end < len(allowed) and windows.states[row, end] == SHUT
+        ready = recoat[min(span.first + steps, len(recoat) - 1)]
+        reasons = windows.reasons(row, end) if shut else []
+        found.append(
+            Stretch(
+                ahead.local(span.first), ahead.local(span.last), ahead.local(end), reasons[0] if reasons else None,
+                None if np.isinf(ready) else ahead.local(int(np.ceil(ready))), windows.closest(row, span.first, end),
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def card(context: Context, job: Job, ahead: Outlook, surface_id: str, step: int) -> Card:
+    """Return what the windows of a surface come to from an hour on."""
+    row = _row(ahead, surface_id)
+    climate = ahead.windows.climate
+    product = coatings_of(context, job)[surface_id].product
+    dry = np.flatnonzero(~climate.wet[row, step:])
+    dry_from = ahead.local(step + int(dry[0])) if climate.wet[row, step] and len(dry) else None
+    sound_from = None
+    if climate.moisture_pct is not None and climate.moisture_max_pct is not None and not np.isnan(climate.moisture_pct[row, step]):
+        most = min(float(climate.moisture_max_pct[row]), product.max_moisture_pct)
+        sound = first_dry(climate.moisture_pct[row], most, step)
+        sound_from = ahead.local(sound) if sound is not None and sound > step else None
+    hours = coat_hours(context, job, surface_id)
+    return Card(hours, _stretches(ahead, row, step, hours, 2), after_coat(climate, row, product, step), dry_from, sound_from)
+
+
+def chances_of(context: Context, job: Job, ahead: Outlook, surface_id: str) -> Chances:
+    """Return the chance that each start on a surface holds; reckoned once per outlook."""
+    row = _row(ahead, surface_id)
+    hours, model = coat_hours(context, job, surface_id), context.knowledge.forecast_errors
+    key = ("chances", ahead.key, surface_id, hours, model)
+    return context.cached(key, lambda: _reckoned(context, ahead, row, hours))
+
+
+def _reckoned(context: Context, ahead: Outlook, row: int, coat_h: float) -> Chances:
+    weather, climate = ahead.weather, ahead.windows.climate
+    moisture = None
+    if climate.moisture_pct is not None:
+        hours = np.arange(len(Grid.over(weather, STEP_S).epoch_s)) * round(STEP_S / climate.grid.step_s)
+        moisture = climate.moisture_pct[[row]][:, np.minimum(hours, climate.moisture_pct.shape[1] - 1)]
+    # What was observed is certain; the forecast errs from now on.
+    since = max(ahead.issued_at, ahead.hour).timestamp()
+    return context.calculated(
+        chances_under, ahead.place, weather, since, [ahead.surfaces[row]], [ahead.windows.products[row]], [ahead.rules[row]],
+        [coat_h], context.knowledge.forecast_errors, moisture,
+    )  # fmt: skip
+
+
+def chance_at(found: Chances, moment: datetime) -> float | None:
+    """Return the chance of a start at a moment, straight between the hours; None beyond the forecast."""
+    place = (moment.timestamp() - found.grid.epoch_s[0]) / found.grid.step_s
+    chances = found.chance_frac[0]
+    if not 0 <= place <= len(chances) - 1:
+        return None
+    value = float(np.interp(place, np.arange(len(chances)), chances))
+    return None if np.isnan(value) else value

@@ -1,0 +1,115 @@
+"""Morning: for each job the one thing to do next, from its schedule or from its windows."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from amber_gable.core.air.sun import Place
+from amber_gable.core.planning.advice import NextRun, best_next, dry_from, first_dry
+from amber_gable.core.survey.gates import Gate
+from amber_gable.errors import PlanError
+from amber_gable.services.app.context import Context
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import forecasts, outlook
+from amber_gable.services.outlook.forecasts import ForecastStatus
+from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.planning import schedules
+from amber_gable.services.planning.schedules import SavedSchedule, Visit
+from amber_gable.services.survey.evidence.gates import gates_of
+from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.store import queries
+from amber_gable.store.models import Job
+from amber_gable.store.queries import JobHead
+
+
+@dataclass(frozen=True)
+class Dew:
+    """Surfaces wet now: how many of how many, which dries first and when, when all are dry."""
+
+    count: int
+    of: int
+    first_name: str
+    first_at: datetime | None
+    all_at: datetime | None
+
+
+@dataclass(frozen=True)
+class JobMorning:
+    """What the start page says of one job.
+
+    `visit` is the next visit of the schedule; without a schedule, `run` is the next stretch of
+    the surface to start with. `problem` says in words why there is neither. `gates` are those of
+    lead and asbestos that are raised and not cleared.
+    """
+
+    job: Job
+    status: ForecastStatus
+    ahead: Outlook | None
+    schedule: SavedSchedule | None
+    visit: Visit | None
+    run: NextRun | None
+    run_name: str
+    dew: Dew | None
+    problem: str
+    gates: tuple[Gate, ...] = ()
+
+
+def names(job: Job) -> dict[str, str]:
+    return {s.id: s.name for s in outlook.painted_surfaces(job)}
+
+
+def job_morning(context: Context, job: Job) -> JobMorning:
+    """Return the next thing to do on a job; never fails for want of weather."""
+    gates = tuple(g for g in gates_of(context, job) if g.is_raised and g.state != "cleared")
+    status = outlook.status(context, job)
+    try:
+        ahead = outlook.outlook(context, job, status)
+    except PlanError as fault:
+        return JobMorning(job, status, None, schedules.saved(context, job), None, None, "", None, str(fault), gates)
+    now = context.clock.now()
+    step = ahead.step_at(now)
+    kept = schedules.saved(context, job, ahead)
+    coming = [v for v in kept.visits if v.ends_at > now] if kept else []
+    # Where a gate or a patch holds a wall up, the crew is sent to the next one; nowhere else to go is said.
+    visit = next((v for v in coming if not v.held_by), coming[0] if coming else None)
+    run = best_next(ahead.windows, step, _free(context, job, ahead)) if visit is None else None
+    called = names(job)
+    run_name = called[ahead.surface_ids[run.surface]] if run else ""
+    return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates)
+
+
+def _free(context: Context, job: Job, ahead: Outlook) -> list[int]:
+    """Return the rows of surfaces that nothing holds up."""
+    coatings = coatings_of(context, job)
+    return [row for row, surface_id in enumerate(ahead.surface_ids) if not coatings[surface_id].held_by]
+
+
+def _dew(ahead: Outlook, called: dict[str, str], step: int) -> Dew | None:
+    dry_step, rows = dry_from(ahead.windows, step)
+    if not rows:
+        return None
+    first, first_step = first_dry(ahead.windows, rows, step)
+    return Dew(
+        count=len(rows),
+        of=ahead.windows.states.shape[0],
+        first_name=called[ahead.surface_ids[first]],
+        first_at=None if first_step is None else ahead.local(first_step),
+        all_at=None if dry_step is None else ahead.local(dry_step),
+    )
+
+
+def running(context: Context) -> list[JobHead]:
+    """Return the jobs that are being worked on, the oldest first."""
+    with context.reading() as session:
+        return queries.running_jobs(session, jobs.RUNNING)
+
+
+def standing_of(context: Context, head: JobHead, *, asks: bool = True) -> ForecastStatus:
+    """Return how the forecast of a job's place stands; `asks` whether the weather service may be asked."""
+    place = Place(head.latitude_deg, head.longitude_deg, head.altitude_m)
+    return forecasts.refresh(context, place) if asks else forecasts.standing(context, place)
+
+
+def mark_of(context: Context, head: JobHead, status: ForecastStatus) -> tuple[object, ...]:
+    """Return what changes whenever anything may that is said of a job: its rows, the firm's, the forecast, the hour."""
+    hour = context.clock.now().replace(minute=0, second=0, microsecond=0)
+    return (head.id, head.revision, context.shared_revision, status.issue_id, status.observed_to, status.observed_count, status.fault, hour)

@@ -1,0 +1,252 @@
+"""The stop line of a wall that is being painted, and what somebody on site sees coming."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from amber_gable.core.coat.drying import open_time_min
+from amber_gable.core.planning.stop_line import Joint, Side, StopLine, joints_of, net_area_between, section_m2, stop_line
+from amber_gable.core.windows import SHUT
+from amber_gable.core.windows.states import Reason
+from amber_gable.errors import FieldErrors, NotFoundError, PlanError
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing
+from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.outlook import outlook as outlooks
+from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.planning import schedules
+from amber_gable.services.planning.schedules import Visit
+from amber_gable.services.survey.building.rows import rect_of, region_of
+from amber_gable.services.systems.coatings import Coating, coatings_of
+from amber_gable.services.systems.specs import specs_of
+from amber_gable.store.models import Elevation, Job, Opening, Sighting, Surface
+from amber_gable.store.types import new_id
+
+JOINT_KINDS: Mapping[str, str] = {"downspout": "downspout", "board-end": "end of boards"}
+# Words of openings as one calls them from below.
+_CALLED = {"entry-door": "door", "garage-door": "garage door", "sliding-door": "sliding door", "vent": "vent"}
+# A shower that nobody gave an end: so long it is taken to last (our assumption).
+RAIN_LASTS = timedelta(hours=1)
+_FARTHEST = timedelta(hours=24)
+_MOST_PAINTERS = 20
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Where work stands: the coat, the crew, the corner it began from, how far it has come from there [m]."""
+
+    coat: int = 1
+    painters: int | None = None
+    begins: Side = "left"
+    done_m: float = 0.0
+
+
+@dataclass(frozen=True)
+class Stop:
+    """All that a painter before the wall needs.
+
+    Parameters
+    ----------
+    line : StopLine or None
+        None while the wall is shut.
+    now, limit_at : datetime
+        The last stroke; where the wall is shut, when it opens next (None if not within the forecast).
+    why : Reason or None
+        What ends the window, or shuts the wall now.
+    pace_m2_h : float
+        Of the crew.
+    at_m : float
+        Where the wet edge stands along the wall.
+    open_min, section_m2 : float
+        How long the edge stays wet, and how much that lets one lay on.
+    at_risk : tuple of Visit
+        Coats that are not rain-resistant when the rain comes that somebody sees.
+    dry_work : tuple of str
+        What can go on under a roof.
+    held_by : tuple of str
+    """
+
+    surface: Surface
+    elevation: Elevation
+    asked: Asked
+    line: StopLine | None
+    now: datetime
+    limit_at: datetime | None
+    why: Reason | None
+    pace_m2_h: float
+    at_m: float
+    open_min: float
+    section_m2: float
+    rain: tuple[datetime, datetime] | None
+    at_risk: tuple[Visit, ...]
+    dry_work: tuple[str, ...]
+    held_by: tuple[str, ...]
+
+    def at(self, hours: float) -> datetime:
+        return self.now + timedelta(hours=hours)
+
+
+def _surface(job: Job, surface_id: str) -> tuple[Elevation, Surface]:
+    found = next(((e, s) for e in job.building.elevations for s in e.surfaces if s.id == surface_id and s.is_painted), None)
+    if found is None:
+        raise NotFoundError("This surface is not painted (any more).")
+    return found
+
+
+def _inside(surface: Surface, openings: Sequence[Opening], context: Context) -> list[tuple[str, Opening]]:
+    """Return the openings of an elevation that stand in one surface of it, with the word for each."""
+    left, low, right, high = region_of(surface).bounds
+    known = context.knowledge.openings
+    inside = [o for o in openings if known[o.kind].deducts and surface.opening_id is None]
+    kept = [o for o in inside if left < o.left_m + o.width_m / 2 < right and low < o.sill_m + o.height_m / 2 < high]
+    return [(_CALLED.get(o.kind, "window"), o) for o in kept]
+
+
+def _joints(surface: Surface, elevation: Elevation, context: Context, begins: Side) -> list[Joint]:
+    openings = [(word, rect_of(o)) for word, o in _inside(surface, elevation.openings, context)]
+    extra = [Joint(float(x), f"the {JOINT_KINDS[kind]}") for x, kind in elevation.joints]
+    return joints_of(region_of(surface), openings, extra, begins)
+
+
+def _pace(coating: Coating, asked: Asked, area_m2: float, crew: int) -> float:
+    hours = coating.hours[min(asked.coat, len(coating.hours)) - 1] if coating.hours else 0.0
+    if hours <= 0:
+        raise PlanError("Nothing goes on this surface: its system has no coat.", "surface")
+    return area_m2 / hours * crew
+
+
+def _rain(context: Context, job: Job, ahead: Outlook) -> tuple[datetime, datetime] | None:
+    seen = outlooks.sightings_of(context, job, context.clock.now()).rain_s
+    return (datetime.fromtimestamp(seen[-1][0], ahead.zone), datetime.fromtimestamp(seen[-1][1], ahead.zone)) if seen else None
+
+
+def _at_risk(context: Context, job: Job, rain_from: datetime, now: datetime) -> tuple[Visit, ...]:
+    """Return coats of the schedule that are on by now and not rain-resistant when it rains."""
+    kept = schedules.saved(context, job)
+    coatings = coatings_of(context, job)
+    on = [v for v in kept.visits if v.starts_at <= now] if kept else []
+    return tuple(v for v in on if v.ends_at + timedelta(hours=coatings[v.surface_id].product.rain_free_h) > rain_from)
+
+
+def _dry_work(context: Context, job: Job) -> tuple[str, ...]:
+    """Return what can go on under a roof: what is taken down, and what is always to be done."""
+    taken = [s.part.name for s in specs_of(context, job) if any(step.key == "take-down" for step in s.system.steps)]
+    return (*(f"{name}, under a roof" for name in taken), "box and stir the next colour, clean tips and covers")
+
+
+def stop_for(context: Context, job: Job, ahead: Outlook, surface_id: str, asked: Asked) -> Stop:
+    """Return how far a crew gets on a wall before it must stop.
+
+    Raises
+    ------
+    NotFoundError, PlanError
+    FieldErrors
+        Where the wet edge does not lie on the wall.
+    """
+    elevation, surface = _surface(job, surface_id)
+    row = ahead.row(surface_id)
+    assert row is not None, "every painted surface has a row"
+    crew = asked.painters or rules_of(job).painters
+    if not 1 <= crew <= _MOST_PAINTERS:
+        raise FieldErrors({"painters": f"1 to {_MOST_PAINTERS} painters."})
+    region = region_of(surface)
+    left, _, right, _ = region.bounds
+    if not 0 <= asked.done_m <= right - left + 1e-6:
+        raise FieldErrors({"done_m": "The wet edge must lie on this wall: measure from the corner you began at."})
+    at = left + asked.done_m if asked.begins == "left" else right - asked.done_m
+    coating = coatings_of(context, job)[surface_id]
+    openings = [rect_of(o) for _, o in _inside(surface, elevation.openings, context)]
+    pace = _pace(coating, asked, net_area_between(region, openings, left, right), crew)
+    now = context.clock.now().astimezone(ahead.zone)
+    step = ahead.step_at(now)
+    states = ahead.windows.states[row]
+    climate = ahead.windows.climate
+    is_shut = bool(states[step] == SHUT)
+    edges = np.flatnonzero((states[step:] == SHUT) != is_shut)
+    end = step + int(edges[0]) if len(edges) else len(states)
+    limit_at = ahead.local(end) if end < len(states) else None
+    reasons = ahead.windows.reasons(row, step if is_shut else min(end, len(states) - 1))
+    line = None
+    if not is_shut:
+        limit_h = ((limit_at or ahead.local(len(states) - 1)) - now).total_seconds() / 3600
+        line = stop_line(region, openings, _joints(surface, elevation, context, asked.begins), at, asked.begins, pace, limit_h)
+    kind = coating.product.kind
+    practice = context.knowledge.practice
+    usual = practice.open_time_alkyd_min if kind == "alkyd" else practice.open_time_waterborne_min
+    stays = open_time_min(
+        kind, usual, float(climate.surface_temp_c[row, step]), float(climate.vapour_pa[step]), float(climate.wind_m_s[step])
+    )
+    rain = _rain(context, job, ahead)
+    return Stop(
+        surface=surface, elevation=elevation, asked=asked, line=line, now=now, limit_at=limit_at, why=reasons[0] if reasons else None,
+        pace_m2_h=pace, at_m=at, open_min=stays, section_m2=section_m2(stays, pace), rain=rain,
+        at_risk=_at_risk(context, job, rain[0], now) if rain else (), dry_work=_dry_work(context, job) if rain else (),
+        held_by=coating.held_by,
+    )  # fmt: skip
+
+
+def see_rain(context: Context, job: Job, at: str) -> None:
+    """Write down that somebody sees rain coming: it overrules the forecast at once.
+
+    Parameters
+    ----------
+    at : str
+        A clock time of the site, "15:00"; the next one that comes.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    zone = ZoneInfo(job.time_zone)
+    now = context.clock.now().astimezone(zone)
+    try:
+        clock = datetime.strptime(at.strip(), "%H:%M")
+    except ValueError as fault:
+        raise FieldErrors({"rain_at": "A time like 15:00."}) from fault
+    begins = now.replace(hour=clock.hour, minute=clock.minute, second=0, microsecond=0)
+    if begins < now - timedelta(hours=1):
+        begins += timedelta(days=1)
+    if begins - now > _FARTHEST / 2:
+        raise FieldErrors({"rain_at": "That is not today's sky. Give a time within the next 12 hours."})
+    with changing(context, f"rain seen at {begins:%H:%M}", job.id) as change:
+        change.add(
+            Sighting(id=new_id(), version=1, job_id=job.id, kind="rain", said_at=change.at, from_at=begins, until_at=begins + RAIN_LASTS)
+        )
+
+
+def hear_thunder(context: Context, job: Job) -> None:
+    """Write down that thunder is heard now: nobody goes up before half an hour has passed without it (handbook 3)."""
+    with changing(context, "thunder heard", job.id) as change:
+        until = change.at + timedelta(hours=context.knowledge.limits.thunder_h)
+        change.add(Sighting(id=new_id(), version=1, job_id=job.id, kind="thunder", said_at=change.at, from_at=change.at, until_at=until))
+
+
+def add_joint(context: Context, job: Job, elevation_id: str, kind: str, x_m: float) -> None:
+    """Note a place on a wall where work may stop: a downspout, or where boards end.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    faults = {}
+    if kind not in JOINT_KINDS:
+        faults["joint_kind"] = "Choose from the list."
+    with changing(context, f"a joint: {JOINT_KINDS.get(kind, kind)}", job.id) as change:
+        row = change.find(Elevation, elevation_id, "wall")
+        left, _, right, _ = region_of(row).bounds
+        if not left < x_m < right:
+            faults["joint_at"] = f"Between the corners: more than 0 and less than {right - left:.2f} m."
+        if faults:
+            raise FieldErrors(faults)
+        change.update(row, {"joints": sorted([*row.joints, [round(x_m, 3), kind]])})
+
+
+def remove_joint(context: Context, job: Job, elevation_id: str, number: int) -> None:
+    with changing(context, "remove a joint", job.id) as change:
+        row = change.find(Elevation, elevation_id, "wall")
+        if not 0 <= number < len(row.joints):
+            raise NotFoundError("This joint is not there (any more).")
+        change.update(row, {"joints": [j for i, j in enumerate(row.joints) if i != number]})

@@ -1,0 +1,205 @@
+"""Openings: adding, changing, copying along, mirroring, repeating a storey, removing."""
+
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+
+from amber_gable.core import geometry
+from amber_gable.core.geometry import Rect
+from amber_gable.core.geometry.openings import along, mirrored_opening, storey_up
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.errors import FieldErrors
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import ChangeSet, changing, require
+from amber_gable.services.survey.building.matching import match_surfaces
+from amber_gable.services.survey.building.rows import rect_of, region_of, shape_of
+from amber_gable.store import queries
+from amber_gable.store.models import Elevation, Job, Opening
+from amber_gable.store.types import new_id
+
+MOVES = ("not-tried", "free", "painted-shut")
+
+
+@dataclass(frozen=True)
+class OpeningFacts:
+    """What an opening is and where, from the left corner and the foot of its elevation."""
+
+    kind: str
+    width_m: float
+    height_m: float
+    left_m: float
+    sill_m: float
+    panes_across: int = 1
+    panes_up: int = 1
+    moves: str = "not-tried"
+
+    @property
+    def rect(self) -> Rect:
+        return Rect(self.left_m, self.sill_m, self.width_m, self.height_m)
+
+    def check(self, knowledge: Knowledge) -> None:
+        """Refuse what is in no list.
+
+        Raises
+        ------
+        FieldErrors
+        """
+        faults = {}
+        if self.kind not in knowledge.openings:
+            faults["kind"] = "Choose what it is from the list."
+        for name in ("panes_across", "panes_up"):
+            if not 1 <= getattr(self, name) <= 20:
+                faults[name] = "Between 1 and 20 panes or panels."
+        if self.moves not in MOVES:
+            faults["moves"] = "Say whether it opens: free, painted shut, or not tried."
+        if faults:
+            raise FieldErrors(faults)
+
+
+def facts_of(row: Opening) -> OpeningFacts:
+    return OpeningFacts(**{name: getattr(row, name) for name in OpeningFacts.__dataclass_fields__})
+
+
+def elevation_in(job: Job, elevation_id: str) -> Elevation:
+    return require(next((e for e in job.building.elevations if e.id == elevation_id), None), "side of the building")
+
+
+def _find(job: Job, opening_id: str) -> tuple[Elevation, Opening]:
+    pairs = ((e, o) for e in job.building.elevations for o in e.openings)
+    return require(next(((e, o) for e, o in pairs if o.id == opening_id), None), "opening")
+
+
+def check_fits(elevation: Elevation, facts: OpeningFacts, others: Sequence[Opening], knowledge: Knowledge) -> None:
+    facts.check(knowledge)
+    named = [(knowledge.openings[o.kind].label.lower(), rect_of(o)) for o in others]
+    try:
+        geometry.check_opening(region_of(elevation), facts.rect, named)
+    except FieldErrors as fault:
+        raise fault.on(elevation.id) from fault
+
+
+def _add_all(change: ChangeSet, job: Job, elevation: Elevation, wanted: Sequence[OpeningFacts], knowledge: Knowledge) -> list[Opening]:
+    standing = list(elevation.openings)
+    added = []
+    for facts in wanted:
+        check_fits(elevation, facts, standing, knowledge)
+        row = Opening(id=new_id(), version=1, elevation_id=elevation.id, **asdict(facts))
+        change.add(row)
+        standing.append(row)
+        added.append(row)
+    _surfaces_follow(change, job, elevation, standing, knowledge)
+    return added
+
+
+def _surfaces_follow(change: ChangeSet, job: Job, elevation: Elevation, standing: Sequence[Opening], knowledge: Knowledge) -> None:
+    """Give each door a surface of its own, and take away those whose door is gone."""
+    known = [s for e in job.building.elevations for s in e.surfaces]
+    match_surfaces(change, elevation, shape_of(elevation), standing, elevation.surfaces, known, knowledge)
+
+
+def add_opening(context: Context, job_id: str, elevation_id: str, facts: OpeningFacts) -> str:
+    """Put an opening into a wall; a door becomes a surface of its own. Return its id.
+
+    Raises
+    ------
+    FieldErrors
+        If it does not fit or lies over another, with the place.
+    """
+    facts.check(context.knowledge)
+    label = context.knowledge.openings[facts.kind].label.lower()
+    with changing(context, f"add the {label}", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        return _add_all(change, job, elevation_in(job, elevation_id), [facts], context.knowledge)[0].id
+
+
+def update_opening(context: Context, job_id: str, opening_id: str, facts: OpeningFacts, version: int | None = None) -> str:
+    """Change an opening; return the id of its elevation.
+
+    Raises
+    ------
+    FieldErrors, ConflictError
+    """
+    facts.check(context.knowledge)
+    with changing(context, "change the opening", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        elevation, row = _find(job, opening_id)
+        change.label = f"change the {context.knowledge.openings[facts.kind].label.lower()}"
+        check_fits(elevation, facts, [o for o in elevation.openings if o.id != opening_id], context.knowledge)
+        change.update(row, asdict(facts), version)
+        _surfaces_follow(change, job, elevation, elevation.openings, context.knowledge)
+        return elevation.id
+
+
+def copy_along(context: Context, job_id: str, opening_id: str, count: int, apart_m: float) -> str:
+    """Copy an opening along its elevation; return the id of the elevation.
+
+    Raises
+    ------
+    FieldErrors
+        If a copy does not fit or lies over another; then none is made.
+    """
+    with changing(context, "copy the opening", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        elevation, row = _find(job, opening_id)
+        change.label = f"copy the {context.knowledge.openings[row.kind].label.lower()} {count} times"
+        facts = asdict(facts_of(row))
+        wanted = [OpeningFacts(**facts | {"left_m": r.left}) for r in along(rect_of(row), count, apart_m)]
+        _add_all(change, job, elevation, wanted, context.knowledge)
+        return elevation.id
+
+
+def repeat_storey(context: Context, job_id: str, elevation_id: str, sill_from_m: float, sill_to_m: float, rise_m: float) -> None:
+    """Repeat the openings whose sills lie between two heights, a storey higher (or lower).
+
+    Raises
+    ------
+    FieldErrors
+        If there are none, or one does not fit; then none is made.
+    """
+    with changing(context, "repeat the storey", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        elevation = elevation_in(job, elevation_id)
+        chosen = [
+            o for o in elevation.openings if sill_from_m - 1e-6 <= o.sill_m <= sill_to_m + 1e-6 and not _is_door(o, context.knowledge)
+        ]
+        if not chosen:
+            raise FieldErrors({"sill_from_m": "No window has its sill between these heights. Doors are not repeated."})
+        raised = storey_up([rect_of(o) for o in chosen], rise_m)
+        wanted = [OpeningFacts(**asdict(facts_of(o)) | {"sill_m": r.bottom}) for o, r in zip(chosen, raised, strict=True)]
+        _add_all(change, job, elevation, wanted, context.knowledge)
+
+
+def _is_door(opening: Opening, knowledge: Knowledge) -> bool:
+    return knowledge.openings[opening.kind].substrate is not None
+
+
+def mirror(context: Context, job_id: str, elevation_id: str, from_elevation_id: str) -> None:
+    """Give an elevation the openings of another, mirrored left to right.
+
+    Raises
+    ------
+    FieldErrors
+        If one does not fit or lies over one that is there; then none is made.
+    """
+    with changing(context, "mirror the openings", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        target, source = elevation_in(job, elevation_id), elevation_in(job, from_elevation_id)
+        change.label = f"mirror {source.name} onto {target.name}"
+        if not source.openings:
+            raise FieldErrors({"from_elevation_id": f"{source.name} has no openings to mirror."})
+        width = region_of(target).bounds[2]
+        wanted = [
+            OpeningFacts(**asdict(facts_of(o)) | {"left_m": round(mirrored_opening(rect_of(o), width).left, 6)}) for o in source.openings
+        ]
+        _add_all(change, job, target, wanted, context.knowledge)
+
+
+def remove_opening(context: Context, job_id: str, opening_id: str) -> str:
+    """Take an opening out of its wall; return the id of its elevation."""
+    with changing(context, "remove the opening", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        elevation, row = _find(job, opening_id)
+        change.label = f"remove the {context.knowledge.openings[row.kind].label.lower()}"
+        # First its surface, if it has one: undo brings rows back in the opposite order.
+        _surfaces_follow(change, job, elevation, [o for o in elevation.openings if o.id != opening_id], context.knowledge)
+        change.delete(row)
+        return elevation.id

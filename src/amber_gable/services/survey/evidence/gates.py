@@ -1,0 +1,80 @@
+"""Gates of a job: how lead and asbestos stand, and the records that clear them and silica.
+
+Silica is raised by steps, so its gate is services.systems.silica.
+"""
+
+from collections.abc import Mapping
+
+from amber_gable.core.survey.gates import HAZARDS, Component, Gate, Record, check_record, gate
+from amber_gable.errors import FieldErrors
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing, require
+from amber_gable.store import queries
+from amber_gable.store.models import Clearance, Job
+from amber_gable.store.types import new_id
+
+
+def components_of(context: Context, job: Job) -> list[Component]:
+    """Return what work may disturb: every surface that is painted or carries an old coating."""
+    knowledge = context.knowledge
+    found = []
+    for elevation in job.building.elevations:
+        for s in elevation.surfaces:
+            suspect = knowledge.substrates[s.substrate].may_hold_asbestos
+            if s.is_painted or suspect:
+                found.append(Component(s.id, s.name, suspect, knowledge.coatings[s.coating].film != "none"))
+    return found
+
+
+def records_of(context: Context, job: Job) -> list[Record]:
+    """Return the clearances of a job that can still clear something."""
+    with context.reading() as session:
+        rows = queries.clearances(session, job.id)
+    return [
+        Record(row.hazard, row.basis, row.surface_id if row.basis == "test" else None, row.details.get("result", "negative") == "negative")  # type: ignore[arg-type]
+        for row in rows
+        if row.basis == "works-under" or row.surface_id is not None
+    ]
+
+
+def gates_of(context: Context, job: Job) -> list[Gate]:
+    """Return lead and asbestos as they stand on a job."""
+    records = records_of(context, job)
+    components = components_of(context, job)
+    country = context.knowledge.countries[job.country]
+    own = {"lead": job.lead_before_year, "asbestos": job.asbestos_before_year}
+    return [gate(hazard, job.year_built, country, components, records, own[hazard]) for hazard in HAZARDS]
+
+
+def record(context: Context, job_id: str, hazard: str, basis: str, surface_id: str | None, details: Mapping[str, str]) -> str:
+    """Keep a clearance: a qualified test of one part, or working under the rules; return its id.
+
+    Raises
+    ------
+    FieldErrors
+        If it would not stand.
+    """
+    check_record(hazard, basis, surface_id, details)
+    with changing(context, f"record {hazard}", job_id) as change:
+        job = require(queries.job_whole(change.session, job_id), "job")
+        name = "the whole job"
+        if basis == "test":
+            found = next((s for e in job.building.elevations for s in e.surfaces if s.id == surface_id), None)
+            if found is None:
+                raise FieldErrors({"surface_id": "Choose the part that was tested from the list."})
+            name = found.name
+        change.label = f"{hazard}: {details.get('result', 'works under the rules')}, {name}"
+        row = Clearance(
+            id=new_id(), version=1, job_id=job_id, hazard=hazard, basis=basis, surface_id=surface_id if basis == "test" else None,
+            component=name, details={k: v.strip() for k, v in details.items()}, recorded_at=change.at,
+        )  # fmt: skip
+        change.add(row)
+        return row.id
+
+
+def withdraw(context: Context, job_id: str, clearance_id: str) -> None:
+    """Take a record back: the gate closes again."""
+    with changing(context, "withdraw the record", job_id) as change:
+        row = change.find(Clearance, clearance_id, "record")
+        change.label = f"withdraw the {row.hazard} record of {row.component}"
+        change.delete(row)

@@ -1,0 +1,49 @@
+"""Tests on site: recorded with the verdict that was given then."""
+
+from collections.abc import Mapping
+from dataclasses import asdict
+from typing import Any
+
+from amber_gable.core.survey.site_tests import Verdict, card_for
+from amber_gable.core.survey.site_tests.judge import Subject
+from amber_gable.services.app.context import Context
+from amber_gable.services.changes.changes import changing, require
+from amber_gable.store.models import Job, SiteTest, Surface
+from amber_gable.store.types import new_id
+
+
+def subject_of(context: Context, surface: Surface) -> Subject:
+    family = context.knowledge.substrates[surface.substrate].family
+    return Subject(family, surface.kind in ("deck", "steps", "railing"))
+
+
+def record(context: Context, job: Job, surface_id: str, kind: str, values: Mapping[str, Any], painter: str = "") -> Verdict:
+    """Judge a test, keep it with its verdict, and return that.
+
+    Raises
+    ------
+    FieldErrors
+        If a value is missing or out of its bounds.
+    NotFoundError
+        If there is no such test or surface.
+    """
+    card = card_for(kind)
+    surface = require(next((s for e in job.building.elevations for s in e.surfaces if s.id == surface_id), None), "surface")
+    read = card.read(values)
+    verdict = card.judge(read, subject_of(context, surface), context.knowledge.site_tests)
+    with changing(context, f"{card.label.lower()} test on {surface.name}", job.id, painter or "office") as change:
+        change.add(
+            SiteTest(
+                id=new_id(), version=1, job_id=job.id, surface_id=surface_id, surface_name=surface.name, kind=kind, values=read,
+                verdict=asdict(verdict), taken_at=change.at, painter=painter,
+            )
+        )  # fmt: skip
+    return verdict
+
+
+def remove(context: Context, job_id: str, test_id: str) -> None:
+    """Take a test off the record."""
+    with changing(context, "remove the test", job_id) as change:
+        row = change.find(SiteTest, test_id, "test")
+        change.label = f"remove the {card_for(row.kind).label.lower()} test of {row.surface_name}"
+        change.delete(row)
