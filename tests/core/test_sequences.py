@@ -10,7 +10,7 @@ from shapely.ops import unary_union
 
 from amber_gable.core.geometry import Rect
 from amber_gable.core.systems import sequences
-from amber_gable.drawing.strokes import strokes_svg
+from amber_gable.drawing.paint.strokes import strokes_svg
 
 sizes = st.floats(0.5, 1.6)
 

@@ -9,17 +9,17 @@ import pytest
 
 from amber_gable.core.geometry import Block as HouseBlock
 from amber_gable.core.geometry import Cut, Rect, Region, build, divide
-from amber_gable.drawing import timeaxis
-from amber_gable.drawing.band import BandStyle, house_band
-from amber_gable.drawing.building import DrawnElevation, DrawnOpening, DrawnSurface, Look, Pin
-from amber_gable.drawing.curves import curves
-from amber_gable.drawing.elevation import Measured, elevation_drawing
 from amber_gable.drawing.hatch import Hatch, definition
+from amber_gable.drawing.hours import timeaxis
+from amber_gable.drawing.hours.curves import curves
+from amber_gable.drawing.hours.ribbons import ribbon, scale
+from amber_gable.drawing.hours.strip import Block, strip
+from amber_gable.drawing.hours.sunplan import PlanShade, PlanWall, sun_plan, sun_position
+from amber_gable.drawing.house.band import BandStyle, house_band
+from amber_gable.drawing.house.building import DrawnElevation, DrawnOpening, DrawnSurface, Look, Pin
+from amber_gable.drawing.house.elevation import Measured, elevation_drawing
 from amber_gable.drawing.patterns import FILLS, definitions
-from amber_gable.drawing.ribbons import ribbon, scale
 from amber_gable.drawing.sheet import house_sheet
-from amber_gable.drawing.strip import Block, strip
-from amber_gable.drawing.sunplan import PlanShade, PlanWall, sun_plan, sun_position
 
 BLOCK = HouseBlock("main", "House", "house", 12.0, 8.0, 6.0, 9.0, plinth_height_m=0.5)
 

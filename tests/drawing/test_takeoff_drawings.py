@@ -6,12 +6,12 @@ from xml.etree import ElementTree
 import pytest
 
 from amber_gable.core.geometry import Region
-from amber_gable.drawing.building import DrawnElevation, DrawnSurface
-from amber_gable.drawing.cans import can_sizes, cans_svg
-from amber_gable.drawing.ladders import Stand, stands_svg
-from amber_gable.drawing.spread import spread_svg
-from amber_gable.drawing.stop_line import Stretches, stop_drawing
-from amber_gable.drawing.workdays import days_svg
+from amber_gable.drawing.hours.workdays import days_svg
+from amber_gable.drawing.house.building import DrawnElevation, DrawnSurface
+from amber_gable.drawing.house.ladders import Stand, stands_svg
+from amber_gable.drawing.house.stop_line import Stretches, stop_drawing
+from amber_gable.drawing.paint.cans import can_sizes, cans_svg
+from amber_gable.drawing.paint.spread import spread_svg
 
 WALL = Region(((0, 0), (10, 0), (10, 4), (0, 4)))
 ELEVATION = DrawnElevation("e", "East", "wall", "v", 90.0, 90.0, WALL, [DrawnSurface("s", "East wall", "wall", WALL)])

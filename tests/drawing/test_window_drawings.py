@@ -9,11 +9,11 @@ import numpy as np
 import pytest
 
 from amber_gable.core.air.forecast_errors import reliability
-from amber_gable.drawing import timeaxis
 from amber_gable.drawing.calibration import calibration_plot
-from amber_gable.drawing.film import Section, film_section
-from amber_gable.drawing.ribbon_sheet import Sheet, SheetRow, ribbon_sheet
-from amber_gable.drawing.traces import HEIGHT, Trace, trace
+from amber_gable.drawing.hours import timeaxis
+from amber_gable.drawing.hours.ribbon_sheet import Sheet, SheetRow, ribbon_sheet
+from amber_gable.drawing.hours.traces import HEIGHT, Trace, trace
+from amber_gable.drawing.paint.film import Section, film_section
 
 SVG = "{http://www.w3.org/2000/svg}"
 DAY = np.array([7 <= (q / 4) % 24 < 19 for q in range(96 * 3)])

@@ -19,7 +19,7 @@ from amber_gable.services.survey.evidence import findings, gates, photos, site_t
 from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.services.systems.colours import add_candidate
 from amber_gable.services.systems.samples import add as add_sample
-from amber_gable.web.formroute import KEY, FormRoute
+from amber_gable.web.door.formroute import KEY, FormRoute
 from tests.support.pages import HTMX
 from tests.support.records import everything
 from tests.support.surveys import CLEARED, picture

@@ -6,8 +6,8 @@ import pytest
 from starlette.datastructures import FormData, Headers
 
 from amber_gable.errors import FieldErrors, check_all
+from amber_gable.web.door.security import is_foreign
 from amber_gable.web.forms import TypedForm
-from amber_gable.web.security import is_foreign
 
 
 def typed(**values: str) -> TypedForm:

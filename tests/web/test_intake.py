@@ -12,9 +12,9 @@ import pytest
 
 from amber_gable.services.app.addresses import own_addresses
 from amber_gable.web.app import create_app
+from amber_gable.web.door.intake import IntakeMiddleware, limit_of
+from amber_gable.web.door.security import Hosts
 from amber_gable.web.forms import TypedForm, number_in, whole_in
-from amber_gable.web.intake import IntakeMiddleware, limit_of
-from amber_gable.web.security import Hosts
 from tests.support.pages import HTMX, send
 from tests.support.serving import Served
 

@@ -2,9 +2,9 @@
 
 from collections.abc import Sequence
 
-from amber_gable.drawing.building import DrawnElevation, DrawnSurface, Look, LookOf, Paper, Placed, View, draw, views
+from amber_gable.drawing.house.building import DrawnElevation, DrawnSurface, Look, LookOf, Paper, Placed, View, draw, views
+from amber_gable.drawing.paint.wear import Wear
 from amber_gable.drawing.svg import el, words
-from amber_gable.drawing.wear import Wear
 
 WIDTH = 1060.0
 _GAP = 40.0

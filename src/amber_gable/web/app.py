@@ -18,8 +18,9 @@ from amber_gable.services.app.datafolder import open_database
 from amber_gable.services.app.keeper import Keeper
 from amber_gable.services.outlook.weather_client import WeatherClient
 from amber_gable.settings import Settings
-from amber_gable.web import faults, openapi
-from amber_gable.web.intake import IntakeMiddleware
+from amber_gable.web.door import faults, openapi
+from amber_gable.web.door.intake import IntakeMiddleware
+from amber_gable.web.door.security import Hosts, SecurityMiddleware
 from amber_gable.web.routes import (
     api,
     around,
@@ -50,7 +51,6 @@ from amber_gable.web.routes import (
 from amber_gable.web.routes import (
     settings as settings_page,
 )
-from amber_gable.web.security import Hosts, SecurityMiddleware
 from amber_gable.web.templating import STATIC
 
 _SWITCH_S = 0.0005

@@ -24,7 +24,7 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.progress import stages_done
 from amber_gable.services.survey.evidence.gates import gates_of
 from amber_gable.store.models import Job
-from amber_gable.web.formroute import with_keys
+from amber_gable.web.door.formroute import with_keys
 
 HERE = Path(__file__).parent
 STATIC = HERE / "static"

@@ -5,7 +5,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import JSONResponse
 
 from amber_gable.services.reckonings import MAX_BODY_BYTES, REGISTRY, find, parse_body, reckon
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 
 router = APIRouter(route_class=FormRoute, prefix="/api")
 

@@ -13,7 +13,7 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.office import bids
 from amber_gable.services.office.bids import BidFacts, Figure, Standing
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, whole_in
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page

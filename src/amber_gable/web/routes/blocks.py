@@ -15,7 +15,7 @@ from amber_gable.services.survey.building import blocks
 from amber_gable.store.models import Elevation, Job
 from amber_gable.units import QuantityError, parse
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.routes.jobs import DIRECTIONS, sent
 from amber_gable.web.templating import page

@@ -13,7 +13,7 @@ from amber_gable.services.systems.specs import specs_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.routes.systems import stage_values

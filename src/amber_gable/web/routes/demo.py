@@ -5,7 +5,7 @@ from fastapi.responses import Response
 
 from amber_gable.services.app.context import step_clock
 from amber_gable.web.deps import Ctx
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 
 router = APIRouter(route_class=FormRoute)

@@ -13,7 +13,7 @@ from amber_gable.services.survey.evidence import findings, photofiles, photos, s
 from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
 from amber_gable.web.views.surveyed import panel, panel_values

@@ -9,7 +9,7 @@ from amber_gable.services.changes import changes
 from amber_gable.services.survey.building import items
 from amber_gable.services.survey.building.items import ItemFacts
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page

@@ -12,7 +12,7 @@ from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.jobs import JobFacts
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, whole_in
 from amber_gable.web.templating import page
 from amber_gable.web.views.blockform import RIDGE_WORDS, ROOF_WORDS, fields_of, read_block

@@ -9,7 +9,7 @@ from amber_gable.services.app import health
 from amber_gable.services.jobs import jobs
 from amber_gable.services.planning import morning
 from amber_gable.web.deps import Ctx
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.templating import page
 from amber_gable.web.views.startpage import StartPage, card_of, start_page
 

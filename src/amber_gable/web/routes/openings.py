@@ -7,7 +7,7 @@ from amber_gable.services.app.context import Context
 from amber_gable.services.survey.building import openings
 from amber_gable.services.survey.building.openings import OpeningFacts
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
 from amber_gable.web.views.surveyed import panel, panel_values

@@ -9,7 +9,7 @@ from amber_gable.exchange.takeoff_csv import takeoff_csv
 from amber_gable.exchange.workbook import workbook
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.routes.surveyfiles import named
 from amber_gable.web.routes.takeoff import stage_values
 from amber_gable.web.templating import STATIC, page, templates

@@ -14,7 +14,7 @@ from amber_gable.services.reckonings import REGISTRY, Reckoning, find, reckon
 from amber_gable.services.reckonings.run import errors_of
 from amber_gable.units import System
 from amber_gable.web.deps import Ctx
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
 from amber_gable.web.views.reckoner import fields_of, read_option, shown

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
-from amber_gable.drawing.strip import Block, strip
+from amber_gable.drawing.hours.strip import Block, strip
 from amber_gable.errors import PlanError
 from amber_gable.exchange.icalendar import Entry, calendar
 from amber_gable.services.changes import changes
@@ -17,7 +17,7 @@ from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.schedules import SavedSchedule
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import clock_time, page, zone_of

@@ -6,7 +6,7 @@ from fastapi.responses import HTMLResponse, Response
 from amber_gable.services.app import backup
 from amber_gable.services.app.backup import BackupError
 from amber_gable.web.deps import Ctx
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
 

@@ -10,7 +10,7 @@ from amber_gable.exchange.shelf import write_csv, write_json
 from amber_gable.services.office import shelf
 from amber_gable.services.systems.specs import specs_of
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.routes.systems import stage_values

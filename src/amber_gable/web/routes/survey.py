@@ -15,7 +15,7 @@ from amber_gable.services.survey.building.openings import elevation_in
 from amber_gable.services.survey.building.surfaces import SurfaceFacts
 from amber_gable.units import QuantityError, System, parse
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.routes.jobs import DIRECTIONS, Facts, sent
 from amber_gable.web.templating import page

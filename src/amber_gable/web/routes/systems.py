@@ -7,7 +7,7 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
 from amber_gable.core.systems.overrides import Edit
-from amber_gable.drawing.strokes import strokes_svg
+from amber_gable.drawing.paint.strokes import strokes_svg
 from amber_gable.errors import NotFoundError
 from amber_gable.exchange.pdf import pdf_of
 from amber_gable.services.app.context import Context
@@ -24,7 +24,7 @@ from amber_gable.services.systems.specs import Spec, difference, schools_of, spe
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import STATIC, page, templates

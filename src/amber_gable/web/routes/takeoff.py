@@ -18,7 +18,7 @@ from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page

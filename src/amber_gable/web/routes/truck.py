@@ -8,7 +8,7 @@ from amber_gable.services.office import truck
 from amber_gable.services.takeoff.job import TASKS
 from amber_gable.store.models import Job
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, whole_in
 from amber_gable.web.routes.takeoff import stage_values
 from amber_gable.web.templating import page, zone_of

@@ -9,7 +9,7 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.survey import quick
 from amber_gable.services.survey.evidence import walk
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import DIRECTIONS, facts_in, known_zones, sent
 from amber_gable.web.templating import page

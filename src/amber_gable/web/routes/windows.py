@@ -14,7 +14,7 @@ from amber_gable.services.outlook import sightings as found
 from amber_gable.services.outlook.compare import compare, ways_of
 from amber_gable.services.outlook.windowcard import chance_at, chances_of
 from amber_gable.web.deps import Ctx, TheJob
-from amber_gable.web.formroute import FormRoute
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page

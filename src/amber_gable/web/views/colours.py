@@ -6,9 +6,9 @@ from markupsafe import Markup
 
 from amber_gable.core.coat.light import Light, seen_hex
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.drawing.band import BandStyle, house_band
-from amber_gable.drawing.building import DrawnSurface, Look
-from amber_gable.drawing.wear import Wear, gloss_of
+from amber_gable.drawing.house.band import BandStyle, house_band
+from amber_gable.drawing.house.building import DrawnSurface, Look
+from amber_gable.drawing.paint.wear import Wear, gloss_of
 from amber_gable.services.systems.colours import ZoneColour
 from amber_gable.store.models import Job
 from amber_gable.web.views.drawn import drawn_house

@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.drawing.building import DrawnElevation, DrawnOpening, DrawnSurface, Pin
 from amber_gable.drawing.hatch import Hatch
+from amber_gable.drawing.house.building import DrawnElevation, DrawnOpening, DrawnSurface, Pin
 from amber_gable.services.survey.building.rows import rect_of, region_of
 from amber_gable.store.models import Elevation, Finding, Job, Surface
 

@@ -14,10 +14,10 @@ from markupsafe import Markup
 
 from amber_gable.core.geometry.blocks import Solid, solids
 from amber_gable.core.windows.words import short_name
-from amber_gable.drawing import ribbons, timeaxis
-from amber_gable.drawing.curves import Level, curves
-from amber_gable.drawing.sunplan import PlanShade, PlanWall, sun_plan
-from amber_gable.drawing.timeaxis import Axis
+from amber_gable.drawing.hours import ribbons, timeaxis
+from amber_gable.drawing.hours.curves import Level, curves
+from amber_gable.drawing.hours.sunplan import PlanShade, PlanWall, sun_plan
+from amber_gable.drawing.hours.timeaxis import Axis
 from amber_gable.services.app.context import Context
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.survey.building.rows import block_of

@@ -8,9 +8,9 @@ from markupsafe import Markup
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.takeoff.ways_up import LadderSet, WallPlan
 from amber_gable.core.windows import STATE_NAMES
-from amber_gable.drawing.band import BandStyle, house_band
-from amber_gable.drawing.building import DrawnSurface, Look, LookOf
-from amber_gable.drawing.ladders import Stand
+from amber_gable.drawing.house.band import BandStyle, house_band
+from amber_gable.drawing.house.building import DrawnSurface, Look, LookOf
+from amber_gable.drawing.house.ladders import Stand
 from amber_gable.drawing.patterns import FILLS
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.schedules import SavedSchedule

@@ -8,9 +8,9 @@ from zoneinfo import ZoneInfo
 from markupsafe import Markup
 
 from amber_gable.core.knowledge import Exclusion, Knowledge
-from amber_gable.drawing.building import DrawnSurface, Look
+from amber_gable.drawing.house.building import DrawnSurface, Look
+from amber_gable.drawing.paint.wear import Wear
 from amber_gable.drawing.sheet import house_sheet
-from amber_gable.drawing.wear import Wear
 from amber_gable.exchange.workbook import Bill
 from amber_gable.services.app.context import Context
 from amber_gable.services.jobs import jobs

@@ -10,7 +10,7 @@ from amber_gable.core.coat.lives import Lasting, lasting
 from amber_gable.core.knowledge import Knowledge, UnitPrice
 from amber_gable.core.price.range import PriceRange
 from amber_gable.core.price.revision import ChangedLine
-from amber_gable.drawing.spread import spread_svg
+from amber_gable.drawing.paint.spread import spread_svg
 from amber_gable.services.takeoff.job import JobTakeoff
 from amber_gable.store.models import Extra
 from amber_gable.units import System, convert, show

@@ -7,7 +7,7 @@ from markupsafe import Markup
 
 from amber_gable.core.geometry import openings_area_m2
 from amber_gable.core.geometry.profiles import factor_of
-from amber_gable.drawing.building import views
+from amber_gable.drawing.house.building import views
 from amber_gable.drawing.sheet import house_sheet
 from amber_gable.services.app.context import Context
 from amber_gable.services.survey.around.features import suggestion

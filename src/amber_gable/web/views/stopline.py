@@ -7,7 +7,7 @@ from markupsafe import Markup
 
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.windows.words import spoken
-from amber_gable.drawing.stop_line import Stretches, stop_drawing
+from amber_gable.drawing.house.stop_line import Stretches, stop_drawing
 from amber_gable.services.planning.stopline import Stop
 from amber_gable.services.survey.building.rows import region_of
 from amber_gable.units import System, show

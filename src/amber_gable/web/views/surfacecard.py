@@ -11,9 +11,9 @@ from amber_gable.core.coat.drift import Flight
 from amber_gable.core.coat.overspray import Overspray
 from amber_gable.core.geometry import compass_name
 from amber_gable.core.windows.limits import rain_chance_pct
-from amber_gable.drawing.film import Section, film_section
-from amber_gable.drawing.timeaxis import Axis
-from amber_gable.drawing.traces import Trace, trace
+from amber_gable.drawing.hours.timeaxis import Axis
+from amber_gable.drawing.hours.traces import Trace, trace
+from amber_gable.drawing.paint.film import Section, film_section
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.units import System, convert, show
 from amber_gable.web.templating import clock_time, day_word

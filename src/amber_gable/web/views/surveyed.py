@@ -11,7 +11,7 @@ from markupsafe import Markup
 from amber_gable.core.geometry.profiles import SHAPES, factor_of
 from amber_gable.core.survey.site_tests import CARDS, card_for
 from amber_gable.core.takeoff.items import item_area_m2, opening_area_m2
-from amber_gable.drawing.elevation import Measured, elevation_drawing
+from amber_gable.drawing.house.elevation import Measured, elevation_drawing
 from amber_gable.services.app.context import Context
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs

@@ -9,8 +9,8 @@ from markupsafe import Markup
 from amber_gable.core.knowledge import Knowledge, Wait
 from amber_gable.core.systems.specify import Step
 from amber_gable.core.systems.work import Need, Work
-from amber_gable.drawing.band import BandStyle, house_band
-from amber_gable.drawing.building import DrawnSurface, Look
+from amber_gable.drawing.house.band import BandStyle, house_band
+from amber_gable.drawing.house.building import DrawnSurface, Look
 from amber_gable.services.systems.specs import Spec
 from amber_gable.store.models import Job
 from amber_gable.units import System, show

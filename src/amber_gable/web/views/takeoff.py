@@ -11,8 +11,8 @@ from amber_gable.core.takeoff.days import DayOfWork
 from amber_gable.core.takeoff.lots import Line, Lot
 from amber_gable.core.takeoff.packs import Packs
 from amber_gable.core.takeoff.sundries import Sundry
-from amber_gable.drawing.cans import cans_svg
-from amber_gable.drawing.workdays import days_svg
+from amber_gable.drawing.hours.workdays import days_svg
+from amber_gable.drawing.paint.cans import cans_svg
 from amber_gable.services.takeoff.job import JobTakeoff, PartTakeoff
 from amber_gable.services.takeoff.spray import SpraySetup
 from amber_gable.units import System, convert, show

@@ -10,7 +10,7 @@ from markupsafe import Markup
 from amber_gable.core.windows import SHUT, STATE_NAMES
 from amber_gable.core.windows.chances import Chances
 from amber_gable.core.windows.words import spoken
-from amber_gable.drawing import ribbons
+from amber_gable.drawing.hours import ribbons
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.context import Context
 from amber_gable.services.jobs.jobs import rules_of

@@ -2,7 +2,7 @@
 
 from markupsafe import Markup
 
-from amber_gable.drawing.ribbon_sheet import Sheet, SheetRow, ribbon_sheet
+from amber_gable.drawing.hours.ribbon_sheet import Sheet, SheetRow, ribbon_sheet
 from amber_gable.services.app.context import Context
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.outlook.stepwindows import kinds, outlook_for

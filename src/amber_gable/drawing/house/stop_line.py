@@ -7,8 +7,8 @@ import shapely
 
 from amber_gable.core.geometry import Region
 from amber_gable.core.geometry.outlines import regions
-from amber_gable.drawing.building import DrawnElevation, DrawnSurface, Look, LookOf, Placed
-from amber_gable.drawing.elevation import elevation_drawing
+from amber_gable.drawing.house.building import DrawnElevation, DrawnSurface, Look, LookOf, Placed
+from amber_gable.drawing.house.elevation import elevation_drawing
 from amber_gable.drawing.patterns import FILLS
 from amber_gable.drawing.svg import el, words
 

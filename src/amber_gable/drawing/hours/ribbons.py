@@ -9,8 +9,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from amber_gable.drawing.hours.timeaxis import Axis, Day, nights, spans
 from amber_gable.drawing.svg import el
-from amber_gable.drawing.timeaxis import Axis, Day, nights, spans
 
 HEIGHT = 26.0
 _BASE = 22.0

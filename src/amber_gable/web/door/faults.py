@@ -24,9 +24,9 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.forecasts import NoForecastError
 from amber_gable.store.faults import StorageError, in_words
-from amber_gable.web.conflicts import sides_of
 from amber_gable.web.deps import context_of
-from amber_gable.web.intake import StalledError, TooLargeError
+from amber_gable.web.door.conflicts import sides_of
+from amber_gable.web.door.intake import StalledError, TooLargeError
 from amber_gable.web.templating import page, templates
 
 log = logging.getLogger(__name__)

@@ -10,8 +10,8 @@ from itertools import pairwise
 
 from amber_gable.core.geometry import Outline, Rect, Region
 from amber_gable.drawing.hatch import Hatch, definition, hatch_id
+from amber_gable.drawing.paint.wear import Wear, streak, streak_id
 from amber_gable.drawing.svg import el, path, title, words
-from amber_gable.drawing.wear import Wear, streak, streak_id
 
 # Planes flatter than this are drawn from above.
 FLAT_BELOW_DEG = 10.0

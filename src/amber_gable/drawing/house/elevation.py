@@ -7,7 +7,7 @@ into metres, and marks a fault where it lies.
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from amber_gable.drawing.building import DrawnElevation, LookOf, Paper, Placed, draw
+from amber_gable.drawing.house.building import DrawnElevation, LookOf, Paper, Placed, draw
 from amber_gable.drawing.svg import el, number, words
 
 WIDTH, HEIGHT = 640.0, 380.0

@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from amber_gable.core.air.humid import Array
+from amber_gable.drawing.hours.timeaxis import Axis, nights
 from amber_gable.drawing.svg import el, number
-from amber_gable.drawing.timeaxis import Axis, nights
 
 HEIGHT = 150.0
 _PAD = 8.0

@@ -6,10 +6,10 @@ The same drawing on every page of a job; each page fills the surfaces by its own
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from amber_gable.drawing.building import DrawnElevation, LookOf, Paper, Placed, View, draw, views
-from amber_gable.drawing.ladders import Stand, stands_svg
+from amber_gable.drawing.house.building import DrawnElevation, LookOf, Paper, Placed, View, draw, views
+from amber_gable.drawing.house.ladders import Stand, stands_svg
+from amber_gable.drawing.paint.wear import Wear
 from amber_gable.drawing.svg import el, words
-from amber_gable.drawing.wear import Wear
 
 WIDTH = 1180.0
 _MARGIN = 16.0

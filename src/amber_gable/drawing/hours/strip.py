@@ -6,8 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from amber_gable.drawing.hours.timeaxis import Axis, nights
 from amber_gable.drawing.svg import el
-from amber_gable.drawing.timeaxis import Axis, nights
 
 HEIGHT = 30.0
 
