@@ -104,7 +104,7 @@ class Calculator:
 
 def _begun(*, at_once: bool) -> "subprocess.Popen[bytes]":
     # -c and no file: nothing of the parent's main module is run again. Its own group, so that Ctrl-C ends the parent first.
-    command = [sys.executable, "-c", f"from amber_gable.services.calculator import serve; serve({_IMPORTS if at_once else ()})"]
+    command = [sys.executable, "-c", f"from amber_gable.services.app.calculator import serve; serve({_IMPORTS if at_once else ()})"]
     return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, start_new_session=True)
 
 

@@ -1,5 +1,5 @@
 /* Forms: messages beside their fields, nothing typed is lost. Errors come from the server as
-   out-of-band fragments (see web/faults.py); this marks the fields they belong to. */
+   out-of-band fragments (see web/door/faults.py); this marks the fields they belong to. */
 (() => {
   "use strict";
 
