@@ -263,6 +263,7 @@ def test_what_was_felt_on_a_wall_overrules_the_store():
     assert wet[17] > 0.4 > dry[17] > 0
 
 
+@pytest.mark.slow
 def test_a_wet_day_on_brick_agrees_with_forty_nodes_in_plain_steps():
     # Written apart: explicit steps of two seconds, forty cells, no splitting of anything.
     hours = 30

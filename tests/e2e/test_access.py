@@ -32,7 +32,7 @@ def address_of(site, path: str) -> str:
 
 
 OFTEN = (
-    "", "survey", "systems", "takeoff", "windows",
+    "", "survey", "windows",
 )  # fmt: skip
 ON_SITE = (
     "windows",

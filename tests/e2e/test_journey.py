@@ -215,6 +215,7 @@ def test_a_reckoning_is_asked_and_refused_in_words(quiet_page: Page, site):
     expect(page.locator("#reckon-solar_absorptance-error")).to_be_empty()
 
 
+@pytest.mark.slow
 def test_what_was_typed_survives_a_lost_connection_and_a_reload(page: Page, site):
     page.goto(f"{site.url}/jobs/new")
     fill(page, COTTAGE)

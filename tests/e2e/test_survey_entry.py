@@ -206,6 +206,7 @@ def phone(browser, site):
     context.close()
 
 
+@pytest.mark.slow
 def test_orchard_deck_is_entered_and_walked_on_a_phone(phone: Page, site):
     page, spec = phone, orchard_deck.JOB
     job = new_job(page, site, spec)

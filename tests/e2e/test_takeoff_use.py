@@ -90,6 +90,7 @@ def test_the_truck_is_loaded_and_counted_back_on_a_phone(quiet_page: Page, site)
     assert page.evaluate("document.documentElement.scrollWidth") <= 360
 
 
+@pytest.mark.slow
 def test_an_enquiry_is_priced_in_a_minute_and_followed_up(quiet_page: Page, site):
     page = quiet_page
     page.goto(f"{site.url}/bids")

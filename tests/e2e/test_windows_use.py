@@ -55,6 +55,7 @@ def test_a_dewy_hour_says_when_it_opens_and_what_helps(quiet_page: Page, site):
     expect(page.locator(".answer-rest")).to_contain_text(re.compile(r"It opens \d\d:\d\d\."))
 
 
+@pytest.mark.slow
 def test_scrubbing_stays_in_the_browser_and_keeps_up(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.job("windows") + "?days=10")
