@@ -157,7 +157,7 @@ def test_money_and_numbers_are_written_as_the_contractor_writes_them(client, ope
     text = plain(client.get(f"/jobs/{job.id}/price")).replace("\u00a0", ".").replace("€.", "€ ")
     assert re.search(written, text)
     assert re.search(r"\d,\d\d gal", plain(client.get(f"/jobs/{job.id}/takeoff")))
-    assert "€" in words_of(client.get(f"/jobs/{job.id}/papers/proposal.pdf").content)
+    assert "€" in words_of(client.get(f"/jobs/{job.id}/papers/material-order.pdf").content)
 
 
 @pytest.mark.parametrize(
