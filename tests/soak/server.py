@@ -106,18 +106,22 @@ def read_in(client: httpx.Client, bundles: list[str], count: int) -> list[str]:
     return made
 
 
+def _waiting(text: str) -> list[str]:
+    """Return what a page, or a part of it, will ask for until it is computed."""
+    found = re.findall(r'hx-get="([^"]+)"[^>]*aria-busy|aria-busy="true" hx-get="([^"]+)"', text)
+    return [(a or b).replace("&amp;", "&") for a, b in found]
+
+
 def whole_page(client: httpx.Client, path: str, wait_s: float = 300.0) -> tuple[float, float]:
     """Return how long the first answer took, and how long until nothing on the page is still being computed [s]."""
     began = time.monotonic()
     first = client.get(path)
     assert first.status_code == 200, first.text[:300]
     first_s = time.monotonic() - began
-    text = first.text
-    while 'aria-busy="true"' in text:
+    waiting = _waiting(first.text)
+    while waiting:
         assert time.monotonic() - began < wait_s
-        waiting = re.findall(r'hx-get="([^"]+)"[^>]*aria-busy|aria-busy="true" hx-get="([^"]+)"', text)
-        parts = [client.get((a or b).replace("&amp;", "&")).text for a, b in waiting]
-        if not any('aria-busy="true"' in part for part in parts):
-            break
-        time.sleep(0.2)
+        # As the page does: each part that is still computed asks again after a while.
+        time.sleep(0.7)
+        waiting = [again for part in waiting for again in _waiting(client.get(part).text)]
     return first_s, time.monotonic() - began
