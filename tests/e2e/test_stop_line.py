@@ -15,6 +15,7 @@ def x_of(page: Page) -> float:
     return float(re.match(r"M([\d.]+)", page.locator(".stop-mark").get_attribute("d"))[1])
 
 
+@pytest.mark.slow
 def test_the_stop_joint_moves_when_a_shower_is_typed_in(quiet_page: Page, site):
     page = quiet_page
     page.set_viewport_size({"width": 360, "height": 740})

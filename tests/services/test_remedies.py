@@ -46,6 +46,7 @@ def test_each_remedy_gives_the_state_that_the_engine_gives(found):
     assert "as it is" not in helped, "what changes nothing is never named"
 
 
+@pytest.mark.slow
 def test_a_towel_helps_where_only_the_water_that_is_there_is_in_the_way(found):
     ahead, row, product, rules = found
     climate = ahead.windows.climate
