@@ -148,7 +148,10 @@ def test_every_edit_is_undone_exactly(opened, job, name):
     assert everything(opened) == before
     revisions.append(revision(opened, job))
     # None comes twice: what was kept of the undone state would be shown.
-    assert revisions == sorted(set(revisions)) or name == "remove the job", revisions
+    if name == "remove the job":
+        # Between, there is no job that has one.
+        revisions.pop(1)
+    assert revisions == sorted(set(revisions)), revisions
 
 
 def test_all_edits_one_after_another_are_undone_back_to_the_start(opened, job):

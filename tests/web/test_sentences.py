@@ -77,11 +77,18 @@ def test_without_weather_the_reason_leads():
             "3 of 7 surfaces are wet: the east wall is dry first, at 08:30, the last not within 12 h.",
         ),
         (Dew(1, 7, "North gable wall", at(9, 15), at(9, 15)), "The north gable wall is wet until 09:15."),
+        (Dew(4, 10, "Garage north wall", at(11, 0), at(11, 0)), "4 of 10 surfaces are wet until 11:00. Until then"),
         (Dew(7, 7, "East wall", None, None), "All 7 surfaces are wet as far as the forecast goes."),
     ],
 )
 def test_what_is_wet_and_until_when(dew, words):
     assert next_step(situation(dew=dew), NOW).until.startswith(words)
+
+
+def test_who_paints_is_not_sent_to_mask_until_another_wall_is_dry():
+    dew = Dew(2, 7, "West wall", at(10, 45), at(11, 30))
+    assert "Until then" in next_step(situation(dew=dew), NOW).until
+    assert next_step(situation(dew=dew), at(10, 30)).until.endswith("at 10:45, the last at 11:30.")
 
 
 @pytest.mark.parametrize(

@@ -55,7 +55,8 @@ def _meanwhile(morning: JobMorning) -> str:
     return "Until then: set ladders, mask and sand what is dry."
 
 
-def _until(morning: JobMorning, now: datetime) -> str:
+def _until(morning: JobMorning, now: datetime, *, paints: bool = False) -> str:
+    """Return what is wet and until when, and what to do until then; `paints` where the crew may paint another wall now."""
     dew = morning.dew
     if dew is None:
         return ""
@@ -65,10 +66,11 @@ def _until(morning: JobMorning, now: datetime) -> str:
         which = f"All {dew.of} surfaces are" if dew.count == dew.of else f"{dew.count} of {dew.of} surfaces are"
     if dew.first_at is None:
         return f"{which} wet as far as the forecast goes. Keep tape and paint off."
-    if dew.count == 1:
-        return f"{which} wet until {_by(dew.first_at, now)}. {_meanwhile(morning)}"
+    meanwhile = "" if paints else f" {_meanwhile(morning)}"
+    if dew.count == 1 or dew.first_at == dew.all_at:
+        return f"{which} wet until {_by(dew.first_at, now)}.{meanwhile}"
     last = "the last not within 12 h" if dew.all_at is None else f"the last {_at(dew.all_at, now)}"
-    return f"{which} wet: {the(dew.first_name)} is dry first, {_at(dew.first_at, now)}, {last}. {_meanwhile(morning)}"
+    return f"{which} wet: {the(dew.first_name)} is dry first, {_at(dew.first_at, now)}, {last}.{meanwhile}"
 
 
 def _of_visit(visit: Visit, morning: JobMorning, now: datetime) -> Sentence:
@@ -90,7 +92,7 @@ def _of_visit(visit: Visit, morning: JobMorning, now: datetime) -> Sentence:
         rest = f"{coat.capitalize()}, done about {clock_time(end)}; last stroke {_by(last, start)}"
     if visit.next_coat_from is not None:
         rest += f"; next coat there {_from(visit.next_coat_from.astimezone(now.tzinfo), now)}"
-    return Sentence(lead, rest + ".", _until(morning, now))
+    return Sentence(lead, rest + ".", _until(morning, now, paints=start <= now))
 
 
 def next_step(morning: JobMorning, now: datetime) -> Sentence:
@@ -122,7 +124,7 @@ def next_step(morning: JobMorning, now: datetime) -> Sentence:
     else:
         lead = f"{morning.run_name} opens {_at(start, now)}"
         rest = f"and stays {state} until {_by(end, start)}. There is no schedule yet."
-    return Sentence(lead, rest, _until(morning, now), wants_schedule=True)
+    return Sentence(lead, rest, _until(morning, now, paints=morning.run.is_open_now), wants_schedule=True)
 
 
 def held_words(held_by: tuple[str, ...]) -> str:

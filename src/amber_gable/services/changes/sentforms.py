@@ -2,7 +2,7 @@
 
 The key is written in the transaction of the change it asks for: a form is taken once even where a
 process dies between the change and the answer. What was answered is kept beside it for a while.
-Not here: how a page gives its forms keys, or finds them in a request (web.formroute).
+Not here: how a page gives its forms keys, or finds them in a request (web.door.formroute).
 """
 
 from collections.abc import Iterator
