@@ -13,7 +13,7 @@ import urllib.request
 from contextlib import suppress
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from amber_gable.demo.run import free_port
 
@@ -54,6 +54,7 @@ def take(browser: Browser, url: str) -> None:
     page = browser.new_page(viewport=DESK)
 
     def shot(name: str) -> None:
+        expect(page.locator("main [aria-busy=true]")).to_have_count(0, timeout=60_000)
         page.wait_for_timeout(300)
         page.evaluate("document.activeElement.blur()")
         page.screenshot(path=OUT / f"{name}.png")
