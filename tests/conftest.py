@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from hypothesis import settings as hypothesis_settings
 
 from amber_gable.core.knowledge import Knowledge, shipped
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.store.models import Job
 from amber_gable.web.app import create_app
@@ -50,31 +50,31 @@ def pool(seeded_once: tuple[Path, Pool]) -> Pool:
 
 
 @pytest.fixture
-def opened(seeded_folder: Path, pool: Pool, tmp_path: Path) -> Iterator[Context]:
+def opened(seeded_folder: Path, pool: Pool, tmp_path: Path) -> Iterator[Scope]:
     """The seeded application, its own copy."""
-    with own_copy(seeded_folder, pool, tmp_path / "data") as context:
-        yield context
+    with own_copy(seeded_folder, pool, tmp_path / "data") as scope:
+        yield scope
 
 
 @pytest.fixture
-def weather(opened: Context) -> InProcessWeather:
+def weather(opened: Scope) -> InProcessWeather:
     assert isinstance(opened.weather, InProcessWeather)
     return opened.weather
 
 
 @pytest.fixture
-def job(opened: Context) -> Job:
+def job(opened: Scope) -> Job:
     return jobs.whole(opened, jobs.list_jobs(opened)[0].id)
 
 
 @pytest.fixture(scope="session")
 def application(seeded_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[FastAPI]:
-    """The web application, its routes built once; each test gives it a context of its own."""
+    """The web application, its routes built once; each test gives it a scope of its own."""
     folder = tmp_path_factory.mktemp("application") / "data"
     shutil.copytree(seeded_folder, folder)
-    context = open_at(folder)
-    yield create_app(context=context)
-    context.close()
+    scope = open_at(folder)
+    yield create_app(running=scope.app)
+    scope.app.close()
 
 
 @pytest.fixture(scope="session")
@@ -85,8 +85,8 @@ def portal() -> Iterator[BlockingPortal]:
 
 
 @pytest.fixture
-def client(application: FastAPI, opened: Context, portal: BlockingPortal) -> TestClient:
-    application.state.context = opened
+def client(application: FastAPI, opened: Scope, portal: BlockingPortal) -> TestClient:
+    application.state.running = opened.app
     found = TestClient(application, raise_server_exceptions=False)
     found.portal = portal
     return found

@@ -17,6 +17,8 @@ class Settings(BaseSettings):
 
     data_dir: Path = Path("data")
     database_url: str = ""
+    # The contractor that this process serves, by name or id, where a database holds several.
+    contractor: str = ""
     weather_url: str = "http://127.0.0.1:8790"
     weather_timeout_s: float = Field(default=2.0, gt=0, le=30)
     # Sets the clock, which then ticks on; empty for the real time.

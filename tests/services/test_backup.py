@@ -69,7 +69,7 @@ def test_made_while_writes_go_on_and_restored_whole(opened, job, tmp_path, surfa
     assert files_in(tmp_path / "restored") == files_in(opened.settings.data_dir) != {}, "file by file"
     again = open_at(tmp_path / "restored")
     assert len(photos.queries.photos(again.reading().__enter__(), job.id)) == 1
-    again.close()
+    again.app.close()
 
 
 def test_the_same_photograph_in_two_backups_takes_its_room_once(opened, job, tmp_path, kept):
@@ -139,16 +139,16 @@ def test_the_oldest_go_and_what_a_killed_run_left_is_no_backup(opened, tmp_path)
 
 
 def test_once_a_day_by_itself_by_the_real_clock(opened, tmp_path, monkeypatch):
-    opened.settings = opened.settings.model_copy(update={"backup_dir": str(tmp_path / "daily")})
-    first = backup.make_due(opened)
+    opened.app.settings = opened.settings.model_copy(update={"backup_dir": str(tmp_path / "daily")})
+    first = backup.make_due(opened.app)
     assert first is not None
     opened.clock.set(opened.clock.now() + timedelta(days=3))
-    assert backup.make_due(opened) is None, "the demonstration's clock makes none"
+    assert backup.make_due(opened.app) is None, "the demonstration's clock makes none"
     manifest = first.folder / "manifest.json"
     yesterday = (datetime.now(UTC) - timedelta(hours=25)).isoformat()
     manifest.write_text(json.dumps(json.loads(manifest.read_text()) | {"made_at": yesterday}))
-    assert backup.make_due(opened) is not None
-    assert backup.last_made(opened).made_at > first.made_at - timedelta(minutes=1)
+    assert backup.make_due(opened.app) is not None
+    assert backup.last_made(opened.app).made_at > first.made_at - timedelta(minutes=1)
 
 
 def test_a_full_disk_leaves_nothing_unfinished(opened, tmp_path, monkeypatch):

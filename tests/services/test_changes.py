@@ -44,7 +44,7 @@ def test_an_earlier_edit_is_not_undone_over_a_later_one(opened, job, surface_nam
     earlier, _ = last(opened, job.id)
     surfaces.update_surface(opened, job.id, wall.id, facts_of(wall, lrv_pct=70))
     before = everything(opened)
-    with pytest.raises(ConflictError, match="undo the later change first"):
+    with pytest.raises(ConflictError, match="a later change stands on it, “change East wall” by office"):
         changes.undo(opened, earlier)
     assert everything(opened) == before
 

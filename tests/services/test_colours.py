@@ -5,7 +5,7 @@ import pytest
 from amber_gable.core.coat.colour import linear_rgb, lrv_pct
 from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import step_clock
+from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.systems import choices, samples
 from amber_gable.services.systems.choices import Wish
@@ -105,8 +105,8 @@ def test_boards_hang_in_most_and_in_least_sun_and_are_looked_at_through_the_day(
 @pytest.mark.parametrize(("days", "hours"), [(0, 24), (47, 25)])
 def test_the_light_of_a_day_that_the_clock_is_changed_on_is_whole(opened, job, days, hours):
     for _ in range(days // 9):
-        step_clock(opened, 9 * 24)
-    step_clock(opened, 24 * (days % 9) or 0.1)
+        step_clock(opened.app, 9 * 24)
+    step_clock(opened.app, 24 * (days % 9) or 0.1)
     day = day_of(opened, job)
     assert len(day.sky.elevation_deg) == hours * 4
     assert list(day.hours) == ["morning", "noon", "evening"]

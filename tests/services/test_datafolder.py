@@ -19,7 +19,7 @@ NAME = "amber-gable.sqlite3"
 @pytest.fixture
 def folder(opened, tmp_path):
     """A folder that was in use, closed."""
-    opened.engine.dispose()
+    opened.app.engine.dispose()
     return opened.settings.data_dir
 
 

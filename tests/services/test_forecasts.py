@@ -142,7 +142,7 @@ def test_each_way_to_fail_has_its_words_and_then_a_pause(opened, job, answer, wo
     with pytest.raises(WeatherServiceError, match=words):
         client.fetch(outlook.place_of(job), DEMO_NOW)
     assert client.is_paused
-    opened.weather = client
+    opened.app.weather = client
     client._http = None  # asked again, it would fail in another way
     assert words in outlook.status(opened, job).fault
     now[0] += weather_client.PAUSE_S

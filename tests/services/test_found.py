@@ -7,7 +7,7 @@ import pytest
 
 from amber_gable.core.windows import SHUT
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services.app.context import step_clock
+from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
@@ -48,15 +48,14 @@ def test_a_dry_palm_opens_what_was_computed_wet_and_is_taken_back(opened, job, w
     assert not climate.wet[row, step + 1]
     others = [r for r in range(len(after.surface_ids)) if r != row]
     assert np.array_equal(climate.wet[others], before.windows.climate.wet[others])
-    with opened.reading() as session:
-        done = changes.undo_label(session, job.id)
-    assert done[1] == "East wall felt dry"
-    changes.undo(opened, done[0])
+    done = changes.undoable(opened, job.id)
+    assert done.label == "East wall felt dry"
+    changes.undo(opened, done.set_id)
     assert np.array_equal(ahead_of(opened, job).windows.states, before.windows.states)
 
 
 def test_a_wet_palm_at_noon_shuts_until_it_has_dried(opened, job, wall):
-    step_clock(opened, 6.0)
+    step_clock(opened.app, 6.0)
     climate, row, step, _ = now_on(opened, job, wall)
     assert not climate.wet[row, step : step + 8].any()
     found.feel(opened, job, wall.id, "wet")
@@ -68,7 +67,7 @@ def test_a_wet_palm_at_noon_shuts_until_it_has_dried(opened, job, wall):
 
 
 def test_a_meter_reading_and_a_wash_hold_the_coat_until_it_is_dry_inside(opened, job, wall):
-    step_clock(opened, 6.0)
+    step_clock(opened.app, 6.0)
     found.measure(opened, job, wall.id, 22.0)
     climate, row, step, ahead = now_on(opened, job, wall)
     assert climate.moisture_pct[row, step + 1] == pytest.approx(22.0, abs=0.3)
@@ -100,7 +99,7 @@ def test_what_cannot_be_is_refused_at_its_field(opened, job, wall, act, field):
 
 
 def test_starts_end_where_the_states_do_and_the_next_coat_waits_its_label(opened, job, wall):
-    step_clock(opened, 4.0)
+    step_clock(opened.app, 4.0)
     ahead = ahead_of(opened, job)
     row, step = ahead.row(wall.id), ahead.step_at(opened.clock.now())
     about = card(opened, jobs.whole(opened, job.id), ahead, wall.id, step)
@@ -116,7 +115,7 @@ def test_starts_end_where_the_states_do_and_the_next_coat_waits_its_label(opened
 
 
 def test_a_chance_is_high_in_a_long_window_and_known_to_nobody_beyond_the_forecast(opened, job, wall):
-    step_clock(opened, 4.0)
+    step_clock(opened.app, 4.0)
     ahead = ahead_of(opened, job)
     whole = jobs.whole(opened, job.id)
     chances = chances_of(opened, whole, ahead, wall.id)
@@ -129,7 +128,7 @@ def test_a_chance_is_high_in_a_long_window_and_known_to_nobody_beyond_the_foreca
 
 
 def test_each_kind_of_work_has_windows_of_its_own(opened, job, wall):
-    step_clock(opened, 2.0)
+    step_clock(opened.app, 2.0)
     ahead, whole = ahead_of(opened, job), jobs.whole(opened, job.id)
     states = {work: outlook_for(opened, whole, ahead, work).windows.states for work in kinds(opened)}
     assert states["coats"] is ahead.windows.states
@@ -184,7 +183,7 @@ def test_eaves_and_wings_of_the_sample_houses_take_some_sun(opened):
 
 
 def test_thunder_brings_everybody_down_for_half_an_hour(opened, job):
-    step_clock(opened, 5.0)
+    step_clock(opened.app, 5.0)
     before = ahead_of(opened, job)
     step = before.step_at(opened.clock.now())
     assert (before.windows.states[:, step + 1] != SHUT).any()

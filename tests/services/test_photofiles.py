@@ -70,11 +70,11 @@ def test_orphans_go_when_they_are_old_and_what_undo_needs_stays(opened, job, fol
     photos.remove_photo(opened, job.id, photo_id)
     for name in ("private/" + "0" * 64 + ".jpg", "shown/" + "0" * 64 + "-small.jpg", "private/.x.part"):
         (folder / name).write_bytes(b"left by a run that died")
-    assert photofiles.clean_up(opened, timedelta(hours=1)) == 0, "they are young: one may be on its way into a row"
+    assert photofiles.clean_up(opened.app, timedelta(hours=1)) == 0, "they are young: one may be on its way into a row"
     for file in folder.rglob("*"):
         if file.is_file():
             os.utime(file, (time.time() - 7200,) * 2)
-    assert photofiles.clean_up(opened, timedelta(hours=1)) == 3
+    assert photofiles.clean_up(opened.app, timedelta(hours=1)) == 3
     changes.undo(opened, last(opened, job.id)[0])
     assert photos.shown_file(opened, job.id, photo_id, "small").exists()
 

@@ -9,7 +9,7 @@ from amber_gable.core.geometry import area_m2
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.readings import Reading
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services.app import context as clockwork
+from amber_gable.services.app import democlock as clockwork
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs, progress
 from amber_gable.services.log import sitelog
@@ -96,10 +96,9 @@ def test_making_it_again_replaces_it_and_can_be_undone(opened, job, ahead):
     second = schedules.make(opened, job, later)
     assert second.made_at > first.made_at
     assert all(v.starts_at > opened.clock.now() for v in second.visits)
-    with opened.reading() as session:
-        set_id, label = changes.undo_label(session, job.id)
-    assert label == "make the schedule"
-    changes.undo(opened, set_id)
+    done = changes.undoable(opened, job.id)
+    assert done.label == "make the schedule"
+    changes.undo(opened, done.set_id)
     back = schedules.saved(opened, job)
     assert [(v.surface_id, v.starts_at) for v in back.visits] == [(v.surface_id, v.starts_at) for v in first.visits]
 
@@ -159,12 +158,12 @@ def test_a_calendar_needs_a_schedule(opened, job):
 
 
 def test_the_demonstration_clock_steps_forward_only_and_survives_a_restart(opened, seeded_folder):
-    clockwork.step_clock(opened, 3)
+    clockwork.step_clock(opened.app, 3)
     reached = opened.clock.now()
     assert reached - DEMO_NOW >= timedelta(hours=3)
     again = open_at(opened.settings.data_dir)
     assert abs((again.clock.now() - reached).total_seconds()) < 5
     for hours in (-1, 0, 1000):
         with pytest.raises(PlanError, match="forward"):
-            clockwork.step_clock(opened, hours)
-    again.engine.dispose()
+            clockwork.step_clock(opened.app, hours)
+    again.app.close()

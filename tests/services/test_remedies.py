@@ -7,7 +7,7 @@ import pytest
 
 from amber_gable.core.windows import OPEN, SHUT, TIGHT
 from amber_gable.core.windows.remedies import Trial, better_rows, remedies, state_of
-from amber_gable.services.app.context import step_clock
+from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook import remedies as services
@@ -75,7 +75,7 @@ def test_a_job_says_when_its_wall_opens_and_what_helps(opened, job):
     assert found.opens_at > ahead.local(dawn)
     assert ahead.windows.states[ahead.row(surface.id), ahead.step_at(found.opens_at)] != SHUT
     # Open already: nothing is to be mended.
-    step_clock(opened, 4.5)
+    step_clock(opened.app, 4.5)
     later = jobs.whole(opened, job.id)
     open_at = next(q for q in range(dawn, ahead.windows.states.shape[1]) if ahead.windows.states[ahead.row(surface.id), q] == OPEN)
     assert services.better(opened, later, ahead, surface.id, open_at) == services.Better([], [], None)

@@ -170,7 +170,8 @@ def test_a_sheet_that_no_longer_reads_does_not_take_the_shelf_down(opened, job):
     shelf.take(opened, as_csv(coatings(voc_g_l="11")), job.id, False)
     assert opened.knowledge.products[SATIN].voc_g_l == 11
     with opened.writing() as session:
-        row = shelf.queries.shelf_rows(session)[0]
+        row = shelf.queries.shelf_rows(session, opened.contractor_id)[0]
         row.sheet = {**row.sheet, "family": "a family of before"}
-    opened.lay_shelf()
+        shelf.queries.raise_revisions(session, set(), opened.contractor_id)
+    opened.renew()
     assert opened.knowledge.products[SATIN] == shipped().products[SATIN]

@@ -5,7 +5,7 @@ from datetime import datetime
 import pytest
 
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services.app.context import step_clock
+from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
@@ -24,7 +24,7 @@ def stop(opened, job, name="East wall", **asked):
 @pytest.fixture
 def morning(opened, job):
     """Four hours on: the dew is gone and the walls are open."""
-    step_clock(opened, 4.0)
+    step_clock(opened.app, 4.0)
     return jobs.whole(opened, job.id)
 
 
@@ -64,13 +64,12 @@ def test_rain_that_somebody_sees_moves_the_stop_at_once_and_is_taken_back(opened
     assert sooner.line is None
     assert sooner.why.rule == "rain"
     assert any("Shutters" in words for words in sooner.dry_work)
-    with opened.reading() as session:
-        set_id, label = changes.undo_label(session, morning.id)
-    assert label == "rain seen at 14:00"
-    changes.undo(opened, set_id)
+    done = changes.undoable(opened, morning.id)
+    assert done.label == "rain seen at 14:00"
+    changes.undo(opened, done.set_id)
     assert stop(opened, morning, painters=1).line.stop == seen.line.stop
     # Once it is over nothing is overruled any more.
-    step_clock(opened, 24.0)
+    step_clock(opened.app, 24.0)
     assert stop(opened, morning).rain is None
 
 

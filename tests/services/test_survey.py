@@ -116,24 +116,24 @@ EDITS = {
 }
 
 
-def found(context, job):
-    with context.reading() as session:
+def found(scope, job):
+    with scope.reading() as session:
         return queries.findings(session, job.id)
 
 
-def revision(context, job) -> int:
+def revision(scope, job) -> int:
     """What everything that is kept of a job rests on: its own revision and the firm's."""
-    with context.reading() as session:
-        return max(queries.job_revision(session, job.id), queries.contractor(session).revision)
+    with scope.reading() as session:
+        return max(queries.job_revision(session, job.id), queries.contractor_revision(session, scope.contractor_id))
 
 
-def judged(context, job):
-    with context.reading() as session:
+def judged(scope, job):
+    with scope.reading() as session:
         return queries.site_tests(session, job.id)
 
 
-def pin_of(context, job, kind):
-    return next(f.id for f in found(context, job) if f.kind == kind)
+def pin_of(scope, job, kind):
+    return next(f.id for f in found(scope, job) if f.kind == kind)
 
 
 @pytest.mark.parametrize("name", EDITS)

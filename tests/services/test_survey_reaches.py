@@ -11,7 +11,7 @@ from amber_gable.core.survey.site_tests import card_for
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange import jobbundle
 from amber_gable.exchange.surfaces_csv import HEAD, surfaces_csv
-from amber_gable.services.app.context import step_clock
+from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
@@ -201,7 +201,7 @@ def test_records_keep_their_dates_from_bundle_to_bundle(opened, job):
     wall = elevation(job, "West").surfaces[0]
     site_tests.record(opened, job, wall.id, "rub", {"rating": 8}, "Ines")
     text = jobbundle.write(export(opened, job))
-    step_clock(opened, 240)
+    step_clock(opened.app, 240)
     again = read_in(opened, jobbundle.read(text.encode()))
     with opened.reading() as session:
         for query, moment in ((queries.findings, "found_at"), (queries.site_tests, "taken_at"), (queries.clearances, "recorded_at")):

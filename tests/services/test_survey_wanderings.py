@@ -34,14 +34,14 @@ from tests.support.surveys import CLEARED, WING
 class Wanderer:
     """Edits a job at random as somebody would who keeps changing their mind."""
 
-    def __init__(self, context: Any, job_id: str, seed: int) -> None:
-        self.context, self.job_id, self.chance = context, job_id, random.Random(seed)
-        self.watch = sqlite3.connect(context.settings.data_dir / "amber-gable.sqlite3")
+    def __init__(self, scope: Any, job_id: str, seed: int) -> None:
+        self.scope, self.job_id, self.chance = scope, job_id, random.Random(seed)
+        self.watch = sqlite3.connect(scope.settings.data_dir / "amber-gable.sqlite3")
         self.done = self.notes = self.readings = 0
 
     @property
     def job(self) -> Any:
-        return jobs.whole(self.context, self.job_id)
+        return jobs.whole(self.scope, self.job_id)
 
     def step(self) -> None:
         """Try one edit; one that is refused must have changed nothing."""
@@ -77,22 +77,22 @@ class Wanderer:
         row = self.chance.choice(job.building.blocks)
         name = self.chance.choice(["across_m", "deep_m", "eaves_height_m", "ridge_height_m", "overhang_m", "from_left_m"])
         value = round(getattr(row, name) * self.chance.uniform(0.7, 1.3), 2)
-        blocks.update_block(self.context, job.id, replace(block_of(row), **{name: value}))
+        blocks.update_block(self.scope, job.id, replace(block_of(row), **{name: value}))
 
     def wing(self, job: Any) -> None:
         house = next(b for b in job.building.blocks if b.kind == "house")
         roof = self.chance.choice(["gable", "hip", "shed", "flat"])
         along = round(self.chance.uniform(0, 6), 2)
         new = replace(WING, parent=house.id, side=self.chance.randrange(4), from_left_m=along, roof=roof, overhang_m=0.2)
-        blocks.add_block(self.context, job.id, new)
+        blocks.add_block(self.scope, job.id, new)
 
     def away(self, job: Any) -> None:
-        blocks.remove_block(self.context, job.id, self.chance.choice(job.building.blocks).id)
+        blocks.remove_block(self.scope, job.id, self.chance.choice(job.building.blocks).id)
 
     def window(self, job: Any) -> None:
         wall = self.chance.choice(job.building.elevations)
         left, sill = (round(self.chance.uniform(0, 6), 2) for _ in range(2))
-        openings.add_opening(self.context, job.id, wall.id, OpeningFacts("fixed-window", 0.6, 0.6, left, sill))
+        openings.add_opening(self.scope, job.id, wall.id, OpeningFacts("fixed-window", 0.6, 0.6, left, sill))
 
     def swap(self, job: Any) -> None:
         """A door becomes a window, a window a door, or it goes."""
@@ -101,43 +101,43 @@ class Wanderer:
             return
         kind = self.chance.choice(["entry-door", "sash-window", ""])
         if kind:
-            openings.update_opening(self.context, job.id, one.id, replace(facts_of(one), kind=kind))
+            openings.update_opening(self.scope, job.id, one.id, replace(facts_of(one), kind=kind))
         else:
-            openings.remove_opening(self.context, job.id, one.id)
+            openings.remove_opening(self.scope, job.id, one.id)
 
     def divide(self, job: Any) -> None:
         wall = self.chance.choice(job.building.elevations)
         line = [
             (round(self.chance.uniform(-1, 9), 2), round(self.chance.uniform(-1, 7), 2)) for _ in range(self.chance.choice([2, 2, 3, 4]))
         ]
-        surfaces.add_cut(self.context, job.id, wall.id, tuple(line))
+        surfaces.add_cut(self.scope, job.id, wall.id, tuple(line))
 
     def join(self, job: Any) -> None:
         wall = self.chance.choice([e for e in job.building.elevations if e.cuts] or job.building.elevations)
-        surfaces.remove_cut(self.context, job.id, wall.id, 0)
+        surfaces.remove_cut(self.scope, job.id, wall.id, 0)
 
     def note(self, job: Any) -> None:
         surface = self.chance.choice([(e, s) for e in job.building.elevations for s in e.surfaces])
         (x, y), *_ = surface[1].outline
-        findings.add_finding(self.context, job.id, surface[0].id, FindingFacts("peeling", "spots", x, y))
-        surfaces.update_surface(self.context, job.id, surface[1].id, SurfaceFacts("stucco", "flat", "light-stucco", 60, True))
+        findings.add_finding(self.scope, job.id, surface[0].id, FindingFacts("peeling", "spots", x, y))
+        surfaces.update_surface(self.scope, job.id, surface[1].id, SurfaceFacts("stucco", "flat", "light-stucco", 60, True))
 
     def test(self, job: Any) -> None:
         surface = self.chance.choice([s for e in job.building.elevations for s in e.surfaces])
-        site_tests.record(self.context, job, surface.id, "rub", {"rating": 6})
-        gates.record(self.context, job.id, "lead", "test", surface.id, CLEARED)
+        site_tests.record(self.scope, job, surface.id, "rub", {"rating": 6})
+        gates.record(self.scope, job.id, "lead", "test", surface.id, CLEARED)
 
     def palm(self, job: Any) -> None:
         """A note of every kind that points to a surface: palm, meter, hose, a reading, a photograph of a pin, a joint."""
         painted = [s for e in job.building.elevations for s in e.surfaces if s.is_painted]
         surface = self.chance.choice(painted)
-        found.feel(self.context, job, surface.id, self.chance.choice(found.PALMS))
-        found.wash(self.context, job, surface.id)
+        found.feel(self.scope, job, surface.id, self.chance.choice(found.PALMS))
+        found.wash(self.scope, job, surface.id)
         self.notes += 2
-        if found.stock_of(surface, self.context.knowledge) is not None:
-            found.measure(self.context, job, surface.id, 14.0)
+        if found.stock_of(surface, self.scope.knowledge) is not None:
+            found.measure(self.scope, job, surface.id, 14.0)
             self.notes += 1
-        with changes.changing(self.context, "a reading", job.id) as change:
+        with changes.changing(self.scope, "a reading", job.id) as change:
             change.add(
                 Reading(
                     id=new_id(), version=1, job_id=job.id, surface_id=surface.id, surface_name=surface.name, taken_at=change.at,
@@ -147,12 +147,12 @@ class Wanderer:
         self.readings += 1
 
     def turn(self, job: Any) -> None:
-        blocks.turn(self.context, job.id, float(self.chance.randrange(360)))
+        blocks.turn(self.scope, job.id, float(self.chance.randrange(360)))
 
     def answer(self, job: Any) -> None:
         wall = self.chance.choice(walk.stations_of(job)[:-1])
-        walk.answer(self.context, job, wall.key, "damp", ["sprinkler"])
-        features.set_access(self.context, job.id, wall.key, "lift", "soft", 4.0)
+        walk.answer(self.scope, job, wall.key, "damp", ["sprinkler"])
+        features.set_access(self.scope, job.id, wall.key, "lift", "soft", 4.0)
 
 
 def differences(a: Any, b: Any, path: str = "") -> list[str]:

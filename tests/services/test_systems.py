@@ -12,7 +12,7 @@ from amber_gable.core.systems.overrides import Edit
 from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.core.windows import find_windows
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services.app.context import step_clock
+from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
@@ -250,7 +250,7 @@ def test_a_job_of_sixty_parts_is_specified_quickly(opened):
     whole = [jobs.whole(opened, j.id) for j in jobs.list_jobs(opened)]
     times = []
     for _ in range(4):
-        opened.cache.clear()
+        opened.app.cache.clear()
         before = time.process_time()
         found = [spec for one in whole for spec in specs_of(opened, one)]
         times.append(time.process_time() - before)
@@ -337,7 +337,7 @@ def test_coats_wait_for_the_test_patch_until_it_holds(opened, job):
     failed = [s.blocked_by for s in spec(opened, job, part).system.steps if s.family]
     assert set(failed) == {("a test patch that holds",)}
     changes.undo(opened, last(opened, job.id)[0])
-    step_clock(opened, 24 * 6)
+    step_clock(opened.app, 24 * 6)
     samples.sign(opened, job, patch, "holds", "Ines")
     assert not any(s.blocked_by for s in spec(opened, job, part).system.steps if s.family)
     # Where nothing is doubtful, nothing waits.

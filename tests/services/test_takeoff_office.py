@@ -9,7 +9,7 @@ from amber_gable.core.knowledge import shipped
 from amber_gable.core.survey.quick import QuickFacts
 from amber_gable.demo import tollkeepers
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
-from amber_gable.services.app.context import step_clock
+from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.office import bids, extras, revisions, truck
@@ -166,7 +166,7 @@ def test_what_was_left_at_another_job_is_said_until_it_is_fetched(opened, job):
     truck.mark(opened, job, "tool:pole", "back")
     assert pole(named(opened, "Quarry Lane 9")).elsewhere == ""
     # Tomorrow's list begins empty.
-    step_clock(opened, 24)
+    step_clock(opened.app, 24)
     assert not pole(job).is_loaded
     for key, state in (("tool:none", "on"), ("tool:pole", "back"), ("tool:pole", "lost")):
         with pytest.raises(NotFoundError):
@@ -206,8 +206,7 @@ def test_rates_are_kept_told_and_undone(opened, job):
 
 
 def changes_last(opened, job):
-    with opened.reading() as session:
-        return changes.undo_label(session, job.id)[0]
+    return changes.undoable(opened, job.id).set_id
 
 
 def test_sixty_surfaces_are_taken_off_quickly(opened):

@@ -81,7 +81,7 @@ def packed(connection) -> None:
 )
 def test_however_it_misbehaves_it_costs_one_time_out(opened, job, says, words):
     service = Raw(says)
-    opened.weather = WeatherClient(service.url, 0.6 if "slow" in words else 8.0)
+    opened.app.weather = WeatherClient(service.url, 0.6 if "slow" in words else 8.0)
     began = time.monotonic()
     assert words in outlook.status(opened, job).fault
     assert time.monotonic() - began < 9
@@ -95,7 +95,7 @@ def test_however_it_misbehaves_it_costs_one_time_out(opened, job, says, words):
 
 def test_one_page_asks_and_the_others_do_not_wait(opened, job):
     service = Raw(trickled)
-    opened.weather = WeatherClient(service.url, 1.5)
+    opened.app.weather = WeatherClient(service.url, 1.5)
     first = threading.Thread(target=outlook.status, args=(opened, job))
     first.start()
     while not service.asked:

@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 import pytest
 
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services.app.context import step_clock
+from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.outlook import outlook, weatherfiles
 from tests.support.seeded import forget_weather
 
@@ -45,7 +45,7 @@ def test_the_file_speaks_at_once_and_the_service_again_with_its_next_issue(opene
     with pytest.raises(NotFoundError):
         weatherfiles.forget(opened, job)
     weatherfiles.take(opened, job, file_of("2026-09-14T06:00"))
-    step_clock(opened, 7.0)
+    step_clock(opened.app, 7.0)
     assert air_now(opened, job) != pytest.approx(21.5)
     assert weatherfiles.current(opened, job) is None
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from amber_gable.core.windows import OPEN, SHUT, STATE_NAMES
-from amber_gable.services.app.context import step_clock
+from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook import sightings as found
@@ -149,7 +149,7 @@ def test_masking_follows_the_dew_and_washing_does_not_wait_for_it(opened, job):
 
 
 def test_chances_fall_toward_the_evening_and_agree_with_the_windows_where_these_are_sure(opened, job):
-    step_clock(opened, 4.0)
+    step_clock(opened.app, 4.0)
     whole = jobs.whole(opened, job.id)
     ahead = ahead_of(opened, whole)
     wall = next(s for s in side(whole, "North gable").surfaces if s.name == "North gable wall")

@@ -9,7 +9,7 @@ from tests.soak.fuzzer import Fuzzer
 
 
 def fuzzed(opened, seed: int, count: int, crawled: int) -> Fuzzer:
-    client = TestClient(create_app(context=opened), raise_server_exceptions=False)
+    client = TestClient(create_app(running=opened.app), raise_server_exceptions=False)
     fuzzer = Fuzzer(client, seed)
     fuzzer.crawl(crawled)
     fuzzer.run(count)

@@ -143,10 +143,10 @@ def test_fifty_phones_for_a_minute(folder, about):
 def test_a_page_asked_while_another_job_computes_answers_as_fast_as_alone(seeded_folder, pool, tmp_path):
     """The chances of one job, a hundred courses of the weather for each wall, computed for seconds; the other's pages meanwhile."""
 
-    with own_copy(seeded_folder, pool, tmp_path / "data") as context:
-        client = TestClient(create_app(context=context))
-        job, other = (jobs.whole(context, row.id) for row in jobs.list_jobs(context)[:2])
-        ahead = outlook.outlook(context, other, outlook.status(context, other))
+    with own_copy(seeded_folder, pool, tmp_path / "data") as scope:
+        client = TestClient(create_app(running=scope.app))
+        job, other = (jobs.whole(scope, row.id) for row in jobs.list_jobs(scope)[:2])
+        ahead = outlook.outlook(scope, other, outlook.status(scope, other))
         calculator = Calculator()
         calculator.run(max, 1, 2)
         path = f"/jobs/{job.id}/windows"
@@ -161,7 +161,7 @@ def test_a_page_asked_while_another_job_computes_answers_as_fast_as_alone(seeded
                 for row in range(len(ahead.surface_ids)):
                     calculator.run(
                         chances_under, ahead.place, ahead.weather, ahead.issued_at.timestamp(), [ahead.surfaces[row]],
-                        [ahead.windows.products[row]], [ahead.rules[row]], [2.0], context.knowledge.forecast_errors, None,
+                        [ahead.windows.products[row]], [ahead.rules[row]], [2.0], scope.knowledge.forecast_errors, None,
                         waits=True,
                     )  # fmt: skip
                     if ends.is_set():

@@ -79,7 +79,7 @@ def test_writers_wait_for_each_other_instead_of_failing(engine):
 
 def test_instants_keep_their_zone_and_naive_ones_are_a_mistake_of_ours(engine):
     local = datetime(2026, 11, 1, 1, 30, fold=1, tzinfo=ZoneInfo("America/Chicago"))
-    values = {"set_id": "s", "job_id": None, "number": 1, "who": "w", "label": "l", "table_name": "t", "row_id": "r"}
+    values = {"set_id": "s", "contractor_id": "c", "job_id": None, "number": 1, "who": "w", "label": "l", "table_name": "t", "row_id": "r"}
     with Session(engine.execution_options(writing=True)) as session, session.begin():
         session.add(Change(id="c", at=local, before=None, after=None, undone_at=None, **values))
     with Session(engine) as session:
@@ -154,10 +154,16 @@ def test_a_database_of_the_schema_before_states_is_brought_along(tmp_path):
             "INSERT INTO forecast_issues (place, issued_at, fetched_at, hours, source, id) VALUES ('p', '2026-09-15 11:00:00.000000',"
             f" '2026-09-15 11:00:00.000000', '{hours}', 'service', 'i')"
         )
+        for job in ("'run'", "NULL"):
+            connection.exec_driver_sql(
+                "INSERT INTO changes (set_id, job_id, number, at, who, label, table_name, row_id, id)"
+                f" VALUES ('s', {job}, 1, '2026-01-01 00:00:00', 'office', 'l', 't', 'r', lower(hex(randomblob(8))))"
+            )
     migrate(old)
     with Session(old) as session:
-        states = {job.id: job.state for job in queries.jobs(session)}
+        states = {job.id: job.state for job in queries.jobs(session, "c")}
         assert states == {"run": "running", "lost": "archived", "quick": "enquiry", "taken": "running"}
-        head = queries.latest_issue_head(session, "p", datetime(2026, 9, 15, 12, tzinfo=UTC))
+        head = queries.latest_issue_head(session, "c", "p", datetime(2026, 9, 15, 12, tzinfo=UTC))
         assert head.ends_at == datetime(2026, 9, 17, 11, tzinfo=UTC)
+        assert [change.contractor_id for change in queries.change_set(session, "c", "s")] == ["c", "c"]
     old.dispose()

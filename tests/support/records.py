@@ -13,10 +13,10 @@ def everything(opened) -> dict[str, list]:
     tables = {name: table for name, table in Base.metadata.tables.items() if name not in NOT_EDITED}
     # A revision counts changes, and undoing one is a change.
     columns = {name: ", ".join(f'"{c.name}"' for c in table.columns if c.name != "revision") for name, table in tables.items()}
-    with opened.engine.connect() as connection:
+    with opened.app.engine.connect() as connection:
         return {t: sorted(map(tuple, connection.execute(text(f"SELECT {columns[t]} FROM {t}"))), key=repr) for t in tables}
 
 
 def last(opened, job_id):
-    with opened.reading() as session:
-        return changes.undo_label(session, job_id)
+    found = changes.undoable(opened, job_id)
+    return None if found is None else (found.set_id, found.label)

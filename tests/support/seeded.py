@@ -18,7 +18,7 @@ from sqlalchemy import Engine, delete
 
 from amber_gable.core.air.sun import Place
 from amber_gable.demo.seed import seed
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.windowcard import chances_of
@@ -41,29 +41,29 @@ class Pool:
     def __init__(self) -> None:
         self.kept: OrderedDict[Hashable, tuple[Any, int]] = OrderedDict()
         self.size_bytes = 0
-        self.seeded: Context | None = None
+        self.seeded: Scope | None = None
 
-    def open(self, seeded_folder: Path) -> Context:
+    def open(self, seeded_folder: Path) -> Scope:
         """Return the seeded application itself, its jobs read; nothing may be written to it."""
         if self.seeded is None:
             shutil.copytree(seeded_folder, own := seeded_folder.parent / f"read-{os.getpid()}")
             self.seeded = open_at(own)
             for row in jobs.list_jobs(self.seeded):
                 jobs.whole(self.seeded, row.id)
-            self.seeded.engine.dispose()
+            self.seeded.app.engine.dispose()
         return self.seeded
 
-    def lend(self, context: Context) -> None:
+    def lend(self, scope: Scope) -> None:
         """Give a fresh application what is known already."""
         if self.seeded is not None:
-            context.jobs_read._kept = self.seeded.jobs_read._kept.copy()
-        context.cache.limit_bytes = max(context.cache.limit_bytes, 2 * _MOST_BYTES)
-        context.cache._kept = self.kept.copy()
-        context.cache._size_bytes = self.size_bytes
+            scope.app.jobs_read._kept = self.seeded.app.jobs_read._kept.copy()
+        scope.app.cache.limit_bytes = max(scope.app.cache.limit_bytes, 2 * _MOST_BYTES)
+        scope.app.cache._kept = self.kept.copy()
+        scope.app.cache._size_bytes = self.size_bytes
 
-    def learn(self, context: Context) -> None:
+    def learn(self, scope: Scope) -> None:
         """Keep what a test computed and any other may use."""
-        for key, (value, size) in context.cache._kept.items():
+        for key, (value, size) in scope.app.cache._kept.items():
             if key not in self.kept and _is_content(key.of) and self.size_bytes + size < _MOST_BYTES:
                 self.kept[key] = (value, size)
                 self.size_bytes += size
@@ -74,18 +74,18 @@ def _is_content(key: Hashable) -> bool:
 
 
 def _make(folder: Path) -> None:
-    context = open_at(folder / _DATA)
-    seed(context)
-    for row in jobs.list_jobs(context):
-        job = jobs.whole(context, row.id)
-        morning.job_morning(context, job)
-        job_takeoff(context, job)
-    house = jobs.whole(context, jobs.list_jobs(context)[0].id)
-    ahead = outlook.outlook(context, house, outlook.status(context, house))
+    scope = open_at(folder / _DATA)
+    seed(scope.app)
+    for row in jobs.list_jobs(scope):
+        job = jobs.whole(scope, row.id)
+        morning.job_morning(scope, job)
+        job_takeoff(scope, job)
+    house = jobs.whole(scope, jobs.list_jobs(scope)[0].id)
+    ahead = outlook.outlook(scope, house, outlook.status(scope, house))
     for surface_id in ahead.surface_ids:
-        chances_of(context, house, ahead, surface_id)
-    (folder / _WARM).write_bytes(pickle.dumps(context.cache._kept))
-    context.close()
+        chances_of(scope, house, ahead, surface_id)
+    (folder / _WARM).write_bytes(pickle.dumps(scope.app.cache._kept))
+    scope.app.close()
 
 
 def seeded(root: Path) -> tuple[Path, Pool]:
@@ -104,15 +104,15 @@ def seeded(root: Path) -> tuple[Path, Pool]:
 
 
 @contextmanager
-def own_copy(seeded_folder: Path, pool: Pool, folder: Path, **settings: Any) -> Iterator[Context]:
+def own_copy(seeded_folder: Path, pool: Pool, folder: Path, **settings: Any) -> Iterator[Scope]:
     """Open a copy of the seeded application, warm; what is computed in it that others may use is learnt."""
     shutil.copytree(seeded_folder, folder)
-    context = open_like(pool.open(seeded_folder), folder, _ENGINES.pop() if _ENGINES else None, **settings)
-    pool.lend(context)
-    yield context
-    pool.learn(context)
-    context.engine.dispose()
-    _ENGINES.append(context.engine)
+    scope = open_like(pool.open(seeded_folder), folder, _ENGINES.pop() if _ENGINES else None, **settings)
+    pool.lend(scope)
+    yield scope
+    pool.learn(scope)
+    scope.app.engine.dispose()
+    _ENGINES.append(scope.app.engine)
 
 
 @contextmanager
@@ -127,9 +127,9 @@ def running(seeded_folder: Path, pool: Pool, folder: Path) -> Iterator[Site]:
         opened.weather.close()
 
 
-def forget_weather(context: Context) -> Context:
+def forget_weather(scope: Scope) -> Scope:
     """Return the application as it is before any forecast came."""
-    with context.writing() as session:
+    with scope.writing() as session:
         session.execute(delete(ForecastIssue))
         session.execute(delete(ObservedHour))
-    return context
+    return scope

@@ -16,13 +16,14 @@ from fastapi.testclient import TestClient
 from playwright.sync_api import Page, expect
 from sqlalchemy import Engine
 
+from amber_gable.services.app.app import App
 from amber_gable.services.app.clock import Clock
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import OFFICE, Scope
 from amber_gable.services.outlook.weather_client import WeatherClient, WeatherServiceError
 from amber_gable.settings import Settings
 from amber_gable.standins.weather import create_app as create_weather
 from amber_gable.store.engine import file_of, open_engine
-from amber_gable.web.app import create_app, open_context
+from amber_gable.web.app import create_app, open_app
 
 DEMO_NOW = datetime.fromisoformat("2026-09-15T06:50:00-05:00")
 # The name that the test client calls the application by.
@@ -50,16 +51,16 @@ class InProcessWeather(WeatherClient):
         return self.service.get(path, params=params).json()
 
 
-def open_at(folder: Path, now: datetime = DEMO_NOW, **settings: Any) -> Context:
+def open_at(folder: Path, now: datetime = DEMO_NOW, **settings: Any) -> Scope:
     """Return an application on a data folder, nothing prepared in the background."""
     given = {"hosts": HOSTS, "prepares": False, "demo": True} | settings
-    found = open_context(Settings(data_dir=folder, now=now, **given))
+    app = open_app(Settings(data_dir=folder, now=now, **given))
     if "weather_url" not in settings:
-        found.weather = InProcessWeather()
-    return found
+        app.weather = InProcessWeather()
+    return Scope(app, OFFICE)
 
 
-def open_like(seeded: Context, folder: Path, engine: Engine | None, **settings: Any) -> Context:
+def open_like(seeded: Scope, folder: Path, engine: Engine | None, **settings: Any) -> Scope:
     """Return an application on a copy of a data folder that is open already: nothing of it is looked at again.
 
     `engine` is one that was closed: it has compiled the application's questions, which takes longer than most tests ask them.
@@ -72,7 +73,8 @@ def open_like(seeded: Context, folder: Path, engine: Engine | None, **settings: 
         file = file_of(own.resolved_database_url)
         engine.pool._creator = lambda: sqlite3.connect(f"{file.absolute().as_uri()}?mode=rw", uri=True, check_same_thread=False)
     weather = WeatherClient(own.weather_url, own.weather_timeout_s) if "weather_url" in settings else InProcessWeather()
-    return Context(own, engine, Clock(own.now), weather, seeded.knowledge, seeded.shared_revision)
+    app = App(own, engine, Clock(own.now), weather, owners=dict(seeded.app.owners), home_id=seeded.app.home_id)
+    return Scope(app, OFFICE)
 
 
 class Served:
@@ -116,13 +118,13 @@ class Site:
 _running: dict[str, Served] = {}
 
 
-def serve_on(opened: Context) -> Served:
+def serve_on(opened: Scope) -> Served:
     """Return the one application of this process behind a port, its data from now on those of `opened`."""
     if "application" not in _running:
-        application = create_app(context=opened)
+        application = create_app(running=opened.app)
         _running["application"] = Served(application)
     served = _running["application"]
-    served.app.state.context = opened
+    served.app.state.running = opened.app
     return served
 
 

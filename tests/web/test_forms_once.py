@@ -91,7 +91,7 @@ def test_an_answer_that_was_lost_is_given_by_another_process(client, opened):
         # As if the process had died between the change and its answer.
         row = session.query(SentForm).one()
         row.answer = {"job_id": row.answer["job_id"]}
-    other = TestClient(create_app(context=opened), raise_server_exceptions=False)
+    other = TestClient(create_app(running=opened.app), raise_server_exceptions=False)
     again = other.post("/jobs", data=NEW_JOB | {"form_key": KEY}, headers=HTMX)
     assert again.headers["hx-redirect"].split("/")[-2] == first.headers["hx-redirect"].split("/")[-2], "to the job that was made"
 
@@ -106,9 +106,9 @@ def test_an_import_by_the_api_is_taken_once_by_its_header(client, opened, job):
 
 def test_keys_are_forgotten_after_days(client, opened):
     client.post("/jobs", data=NEW_JOB | {"form_key": KEY}, headers=HTMX)
-    assert sentforms.forget_old(opened) == 0
+    assert sentforms.forget_old(opened.app) == 0
     opened.clock.set(opened.clock.now() + sentforms.KEPT_FOR + timedelta(hours=1))
-    assert sentforms.forget_old(opened) == 1
+    assert sentforms.forget_old(opened.app) == 1
 
 
 def fields_of(client, path: str, form: str) -> dict[str, str]:

@@ -48,7 +48,7 @@ def test_a_body_that_does_not_say_its_length_is_counted_as_it_arrives():
 
 
 def test_an_upload_that_stalls_is_dropped_without_a_traceback(opened, caplog):
-    application = create_app(context=opened)
+    application = create_app(running=opened.app)
     for middleware in application.user_middleware:
         if middleware.cls is IntakeMiddleware:
             middleware.kwargs["stalls_s"] = 0.3
@@ -177,7 +177,7 @@ def test_controls_never_reach_a_name(client, job):
 
 def test_waiting_for_the_end_of_a_connection_is_no_stall(opened):
     """A long answer to a short form: the body was whole, nothing has stalled."""
-    served = Served(create_app(context=opened))
+    served = Served(create_app(running=opened.app))
     threads = [threading.Thread(target=lambda: httpx.get(f"{served.url}/jobs", headers=HTMX)) for _ in range(4)]
     for thread in threads:
         thread.start()

@@ -362,7 +362,7 @@ def test_the_demo_clock_is_a_demo_only(client, opened):
     assert send(client, "/demo/clock", {"hours": "3"}).headers["hx-refresh"] == "true"
     assert opened.clock.now() - before >= timedelta(hours=3)
     assert "Demo clock" in client.get("/").text
-    opened.settings = opened.settings.model_copy(update={"demo": False})
+    opened.app.settings = opened.settings.model_copy(update={"demo": False})
     assert send(client, "/demo/clock", {"hours": "3"}).status_code == 422
     assert "Demo clock" not in client.get("/").text
 

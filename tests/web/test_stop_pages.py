@@ -8,7 +8,7 @@ import pytest
 from typer.testing import CliRunner
 
 from amber_gable.cli import app
-from amber_gable.services.app.context import step_clock
+from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.reckonings import find
@@ -38,7 +38,7 @@ SAID = re.compile(
 )
 def test_every_wall_answers_in_one_of_few_sentences(client, opened, hours):
     if hours:
-        step_clock(opened, float(hours))
+        step_clock(opened.app, float(hours))
     seen = set()
     for job_id, surface in surfaces(opened):
         answer = client.get(f"/jobs/{job_id}/stop/{surface.id}?painters=2")
@@ -54,7 +54,7 @@ def test_every_wall_answers_in_one_of_few_sentences(client, opened, hours):
 
 @pytest.fixture
 def east(opened, job):
-    step_clock(opened, 4.0)
+    step_clock(opened.app, 4.0)
     return next(s for e in job.building.elevations for s in e.surfaces if s.name == "East wall")
 
 
@@ -87,7 +87,7 @@ def test_what_cannot_be_is_refused_at_its_field(client, opened, job, east, typed
         assert not queries.sightings(session, job.id, opened.clock.now())
 
 
-def test_rain_that_is_seen_stands_on_every_page_it_changes(client, job, east):
+def test_rain_that_is_seen_stands_on_every_page_it_changes(client, opened, job, east):
     before = client.get(f"/jobs/{job.id}/windows").text
     assert "Rain seen on site" not in before
     answer = send(client, f"/jobs/{job.id}/stop/{east.id}", {"verb": "rain", "rain_at": "12:30", "painters": "1"})
@@ -96,7 +96,7 @@ def test_rain_that_is_seen_stands_on_every_page_it_changes(client, job, east):
     after = client.get(f"/jobs/{job.id}/windows").text
     assert "Rain seen on site for 12:30" in after
     # Other jobs have their own sky.
-    others = [row.id for row in jobs.list_jobs(client.app.state.context) if row.id != job.id]
+    others = [row.id for row in jobs.list_jobs(opened) if row.id != job.id]
     assert all("Rain seen on site" not in client.get(f"/jobs/{other}/windows").text for other in others)
 
 

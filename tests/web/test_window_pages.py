@@ -6,7 +6,7 @@ from datetime import timedelta
 
 import pytest
 
-from amber_gable.services.app.context import step_clock
+from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.stepwindows import kinds
@@ -38,7 +38,7 @@ def test_where_overspray_goes_is_said_where_somebody_sprays(client, boathouse):
 
 
 def test_thunder_is_said_on_every_wall_and_is_over_after_half_an_hour(client, opened, job, surface_named):
-    step_clock(opened, 5.0)
+    step_clock(opened.app, 5.0)
     wall = surface_named("East wall")
     answer = send(
         client, f"/jobs/{job.id}/stop/{wall.id}", {"verb": "thunder", "coat": "1", "painters": "2", "begins": "left", "done_m": "0"}
@@ -71,7 +71,7 @@ def test_the_page_asks_for_every_kind_of_work_there_is(client, opened, job):
 
 
 def test_what_opens_next_comes_first(client, opened, job):
-    step_clock(opened, 2.0)
+    step_clock(opened.app, 2.0)
     ahead = outlook.outlook(opened, job, outlook.status(opened, job))
     now = ahead.step_at(opened.clock.now())
     rows = re.findall(r'data-row="([^"]+)"', client.get(f"/jobs/{job.id}/windows?order=next").text)

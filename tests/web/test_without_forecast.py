@@ -175,18 +175,18 @@ def test_a_job_that_is_still_computed_shows_so_and_fills_in(opened, client, job)
         def hurry(self, job_id):
             self.hurried.append(job_id)
 
-    opened.keeper = Keeper()
+    opened.app.keeper = Keeper()
     page = client.get("/").text
     assert page.count("Its hours are being computed") == 4
-    assert job.id in opened.keeper.hurried
+    assert job.id in opened.app.keeper.hurried
     card = f"/jobs/{job.id}/morning-card?most=3"
     assert card in page
     assert "being computed" in client.get(card).text
-    opened.keeper.ready = True
+    opened.app.keeper.ready = True
     filled = client.get(card).text
     assert "being computed" not in filled
     assert "data-hours-of" in filled
-    opened.keeper = None
+    opened.app.keeper = None
 
 
 def test_only_running_jobs_are_on_the_start_page_and_scheduled(opened, client, job):
@@ -203,14 +203,14 @@ def test_only_running_jobs_are_on_the_start_page_and_scheduled(opened, client, j
 
 
 def test_the_keeper_prepares_running_jobs_and_keeps_their_faults(opened, job, monkeypatch):
-    keeper = Keeper(opened)
+    keeper = Keeper(opened.app)
     keeper._prepare_all()
     heads = morning.running(opened)
     marks = [morning.mark_of(opened, h, morning.standing_of(opened, h, asks=False)) for h in heads]
     assert all(keeper.is_ready(mark) for mark in marks)
-    misses = opened.cache.figures().misses
+    misses = opened.app.cache.figures().misses
     outlook.outlook(opened, job, outlook.status(opened, job))
-    assert opened.cache.figures().misses == misses, "the first page of the morning is warm"
+    assert opened.app.cache.figures().misses == misses, "the first page of the morning is warm"
     opened.clock.set(datetime(2026, 9, 15, 14, 1, tzinfo=UTC))
     assert not any(keeper.is_ready(morning.mark_of(opened, h, morning.standing_of(opened, h, asks=False))) for h in heads)
     real = morning.job_morning

@@ -1,7 +1,7 @@
 """What the office of the demonstration has done so far: bids, an agreed revision, an extra nobody signed, paint in stock,
 and a pole that did not come home."""
 
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs import jobs
 from amber_gable.services.office import bids, extras, revisions, stock
@@ -22,20 +22,20 @@ BIDS: dict[str, tuple[BidFacts, ...]] = {
 }  # fmt: skip
 
 
-def write_office(context: Context) -> None:
+def write_office(scope: Scope) -> None:
     """Write what the office has done, through the services that its clicks go through."""
-    by_name = {job.name: jobs.whole(context, job.id) for job in jobs.list_jobs(context)}
+    by_name = {job.name: jobs.whole(scope, job.id) for job in jobs.list_jobs(scope)}
     house = by_name.get("Tollkeeper's House")
     if house is not None:
         # Before the bid: what stands on the shelf already is not charged for.
-        stock.add(context, StockFacts("rivermark-wood-primer", "#ca8a34", 3.785, "B-2207", "Workshop, shelf 3"), house.id)
+        stock.add(scope, StockFacts("rivermark-wood-primer", "#ca8a34", 3.785, "B-2207", "Workshop, shelf 3"), house.id)
     for name, moves in BIDS.items():
         for facts in moves if name in by_name else ():
-            bids.move(context, by_name[name], facts)
+            bids.move(scope, by_name[name], facts)
     if house is not None:
-        revisions.agree(context, house, OWNER, "Colours as on the boards")
-        extras.add(context, house.id, ExtraFacts("Replace the sill of the lower right window, west", "sill", 1, 2.5))
+        revisions.agree(scope, house, OWNER, "Colours as on the boards")
+        extras.add(scope, house.id, ExtraFacts("Replace the sill of the lower right window, west", "sill", 1, 2.5))
     cottage = by_name.get("Quarry Lane 9")
     if cottage is not None:
-        with changing(context, "truck: loaded", cottage.id) as change:
+        with changing(scope, "truck: loaded", cottage.id) as change:
             change.add(Loaded(id=new_id(), version=1, job_id=cottage.id, day=YESTERDAY, key="tool:pole", is_back=False))

@@ -72,7 +72,7 @@ def _run_application(host: str, port: int, data_dir: Path, weather_url: str) -> 
     from amber_gable.demo.seed import is_seeded, seed, seed_schedule
     from amber_gable.services.app.datafolder import StartError
     from amber_gable.settings import Settings
-    from amber_gable.web.app import create_app, open_context
+    from amber_gable.web.app import create_app, open_app
 
     settings = Settings(
         data_dir=data_dir,
@@ -83,14 +83,14 @@ def _run_application(host: str, port: int, data_dir: Path, weather_url: str) -> 
         hosts=host,
     )
     try:
-        context = open_context(settings)
+        app = open_app(settings)
     except StartError as fault:
         print(fault, file=sys.stderr)
         raise SystemExit(2) from fault
-    if not is_seeded(context):
+    if not is_seeded(app):
         print("Writing the demonstration's data ...", flush=True)
-        job_id = seed(context)
+        job_id = seed(app)
         wait_for(f"{weather_url}/healthz", _WEATHER_WAIT_S)
-        seed_schedule(context, job_id)
+        seed_schedule(app, job_id)
     print(f"\n  Amber Gable is at  http://{host}:{port}\n  Ctrl-C ends it.\n", flush=True)
-    uvicorn.run(create_app(context=context), host=host, port=port, log_level="warning")
+    uvicorn.run(create_app(running=app), host=host, port=port, log_level="warning")

@@ -5,7 +5,7 @@ from starlette.datastructures import FormData
 from amber_gable.core.geometry import Block
 from amber_gable.core.geometry.alone import parse_corners
 from amber_gable.demo.spec import BlockSpec, DemoJob, SurfaceSpec
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.survey.around import features
 from amber_gable.services.survey.around.features import FeatureFacts
@@ -40,28 +40,28 @@ def block_of(spec: BlockSpec, parent: str = "") -> Block:
     return block
 
 
-def write(context: Context, spec: DemoJob) -> str:
+def write(scope: Scope, spec: DemoJob) -> str:
     """Write a job; return its id."""
-    job_id = jobs.create(context, spec.facts, block_of(spec.blocks[0]), spec.front_azimuth_deg, spec.rules)
+    job_id = jobs.create(scope, spec.facts, block_of(spec.blocks[0]), spec.front_azimuth_deg, spec.rules)
     for block in spec.blocks[1:]:
-        parent = next(b.id for b in jobs.whole(context, job_id).building.blocks if b.name == block.against)
-        blocks.add_block(context, job_id, block_of(block, parent))
-    by_name = {e.name: e.id for e in jobs.whole(context, job_id).building.elevations}
+        parent = next(b.id for b in jobs.whole(scope, job_id).building.blocks if b.name == block.against)
+        blocks.add_block(scope, job_id, block_of(block, parent))
+    by_name = {e.name: e.id for e in jobs.whole(scope, job_id).building.elevations}
     for o in spec.openings:
         width, height, left, sill = (_ft(v) for v in (o.width_m, o.height_m, o.left_m, o.sill_m))
-        usual = context.knowledge.openings[o.kind]
+        usual = scope.knowledge.openings[o.kind]
         across, up = int(o.panes_across or usual.panes_across), int(o.panes_up or usual.panes_up)
         opening = OpeningFacts(o.kind, width, height, left, sill, across, up, o.moves)
-        openings.add_opening(context, job_id, by_name[o.elevation], opening)
+        openings.add_opening(scope, job_id, by_name[o.elevation], opening)
     for name, corners in spec.cuts:
         line = tuple((_ft(x), _ft(y)) for x, y in parse_corners(corners))
-        surfaces.add_cut(context, job_id, by_name[name], line)
-    _surfaces(context, jobs.whole(context, job_id), spec)
-    for item in jobs.whole(context, job_id).building.items if not spec.paints_trim else ():
-        items.update_item(context, job_id, item.id, item.girth_m, False)
+        surfaces.add_cut(scope, job_id, by_name[name], line)
+    _surfaces(scope, jobs.whole(scope, job_id), spec)
+    for item in jobs.whole(scope, job_id).building.items if not spec.paints_trim else ():
+        items.update_item(scope, job_id, item.id, item.girth_m, False)
     for kind, name, length, girth, count in spec.items:
-        items.add_item(context, job_id, ItemFacts(kind, _ft(length), _ft(girth), int(count), name))
-    _site(context, job_id, spec, by_name)
+        items.add_item(scope, job_id, ItemFacts(kind, _ft(length), _ft(girth), int(count), name))
+    _site(scope, job_id, spec, by_name)
     return job_id
 
 
@@ -69,45 +69,45 @@ def _chosen(spec: SurfaceSpec, surface: Surface) -> bool:
     return surface.name in spec.names or (not spec.names and surface.kind in spec.kinds)
 
 
-def _surfaces(context: Context, job: Job, spec: DemoJob) -> None:
+def _surfaces(scope: Scope, job: Job, spec: DemoJob) -> None:
     for elevation in job.building.elevations:
         for surface in elevation.surfaces:
             for s in spec.surfaces:
                 if _chosen(s, surface):
-                    row = context.knowledge.substrates[s.substrate]
+                    row = scope.knowledge.substrates[s.substrate]
                     facts = SurfaceFacts(
                         substrate=s.substrate, profile=s.profile or (surface.profile if surface.kind == "railing" else row.profile),
                         texture=s.texture or row.texture, lrv_pct=s.lrv_pct, is_painted=s.is_painted, hex=s.hex, coating=s.coating,
                         coated_year=s.coated_year, old_lrv_pct=s.old_lrv_pct, old_hex=s.old_hex,
                     )  # fmt: skip
-                    surfaces.update_surface(context, job.id, surface.id, facts)
+                    surfaces.update_surface(scope, job.id, surface.id, facts)
 
 
-def _site(context: Context, job_id: str, spec: DemoJob, by_name: dict[str, str]) -> None:
+def _site(scope: Scope, job_id: str, spec: DemoJob, by_name: dict[str, str]) -> None:
     for f in spec.features:
         sector = dict(zip(("shade_from_deg", "shade_to_deg", "shade_up_to_deg"), f.shade, strict=True)) if f.shade else {}
         distance = _ft(f.distance_m) if f.distance_m else None
-        features.add_feature(context, job_id, FeatureFacts(f.kind, f.note, by_name.get(f.elevation), distance, **sector))
+        features.add_feature(scope, job_id, FeatureFacts(f.kind, f.note, by_name.get(f.elevation), distance, **sector))
     for name, ground in spec.grounds.items():
-        features.set_access(context, job_id, by_name[name], None, ground, 0.0)
+        features.set_access(scope, job_id, by_name[name], None, ground, 0.0)
     for found in spec.findings:
         facts = FindingFacts(found.kind, found.extent, _ft(found.x_m), _ft(found.y_m), found.depth_mm, found.note)
-        finding_id = findings.add_finding(context, job_id, by_name[found.elevation], facts)
+        finding_id = findings.add_finding(scope, job_id, by_name[found.elevation], facts)
         if found.acknowledged_by:
-            findings.acknowledge(context, job_id, finding_id, found.acknowledged_by)
-    job = jobs.whole(context, job_id)
+            findings.acknowledge(scope, job_id, finding_id, found.acknowledged_by)
+    job = jobs.whole(scope, job_id)
     ids = {s.name: s.id for e in job.building.elevations for s in e.surfaces}
     for t in spec.tests:
-        site_tests.record(context, job, ids[t.surface], t.kind, t.values, t.painter)
+        site_tests.record(scope, job, ids[t.surface], t.kind, t.values, t.painter)
     for station, question, said in spec.walk:
-        walk.answer(context, job, by_name.get(station, station), question, said.split())
-    _colours(context, job, spec)
+        walk.answer(scope, job, by_name.get(station, station), question, said.split())
+    _colours(scope, job, spec)
 
 
-def _colours(context: Context, job: Job, spec: DemoJob) -> None:
+def _colours(scope: Scope, job: Job, spec: DemoJob) -> None:
     for part, (new, old) in spec.pieces.items():
-        choices.want(context, job.id, part, Wish(old_hex=old))
-        of_part = next(c for c in colours_of(context, specs_of(context, job), ()) if any(s.part.key == part for s in c.specs))
-        set_colour(context, job, of_part, new)
+        choices.want(scope, job.id, part, Wish(old_hex=old))
+        of_part = next(c for c in colours_of(scope, specs_of(scope, job), ()) if any(s.part.key == part for s in c.specs))
+        set_colour(scope, job, of_part, new)
     for zone, code, tint in spec.candidates:
-        add_candidate(context, job, zone, code, tint)
+        add_candidate(scope, job, zone, code, tint)

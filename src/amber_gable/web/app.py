@@ -11,13 +11,16 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.responses import Response
 
+from amber_gable.services.app.app import App
 from amber_gable.services.app.calculator import Calculator
 from amber_gable.services.app.clock import Clock
-from amber_gable.services.app.context import Context, resume_clock
 from amber_gable.services.app.datafolder import open_database
+from amber_gable.services.app.democlock import resume_clock
 from amber_gable.services.app.keeper import Keeper
+from amber_gable.services.app.owners import home_of
 from amber_gable.services.outlook.weather_client import WeatherClient
 from amber_gable.settings import Settings
+from amber_gable.web.deps import ScopeMiddleware
 from amber_gable.web.door import faults, openapi
 from amber_gable.web.door.intake import IntakeMiddleware
 from amber_gable.web.door.security import Hosts, SecurityMiddleware
@@ -65,19 +68,21 @@ class CachedStaticFiles(StaticFiles):
         return response
 
 
-def open_context(settings: Settings) -> Context:
-    """Return the context of one running application, its database brought up to date.
+def open_app(settings: Settings) -> App:
+    """Return one running application, its database brought up to date.
 
     Raises
     ------
     StartError
         If its data folder cannot be used as it is.
+    ContractorError
+        If it is not clear for which contractor it works.
     """
-    engine = open_database(settings)
-    context = Context(settings, engine, Clock(settings.now), WeatherClient(settings.weather_url, settings.weather_timeout_s))
-    resume_clock(context)
-    context.lay_shelf()
-    return context
+    app = App(settings, open_database(settings), Clock(settings.now), WeatherClient(settings.weather_url, settings.weather_timeout_s))
+    resume_clock(app)
+    with app.reading() as session:
+        app.home_id = home_of(session, settings.contractor)
+    return app
 
 
 def _warm() -> None:
@@ -86,33 +91,33 @@ def _warm() -> None:
     import pvlib.location  # noqa: F401
 
 
-def create_app(settings: Settings | None = None, context: Context | None = None) -> FastAPI:
+def create_app(settings: Settings | None = None, running: App | None = None) -> FastAPI:
     """Return the web application.
 
     Parameters
     ----------
     settings : Settings, optional
         From the environment where absent.
-    context : Context, optional
-        For tests: everything already opened.
+    running : App, optional
+        What is opened already.
     """
-    the_context = context or open_context(settings or Settings())
+    the_app = running or open_app(settings or Settings())
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        if the_context.settings.prepares:
+        if the_app.settings.prepares:
             threading.Thread(target=_warm, daemon=True, name="warm imports").start()
             # A thread that computes gives way to pages sooner than by default (5 ms, again and again).
             sys.setswitchinterval(_SWITCH_S)
-            the_context.calculator = Calculator()
-            the_context.calculator.start()
-            the_context.keeper = Keeper(the_context)
-            the_context.keeper.start()
+            the_app.calculator = Calculator()
+            the_app.calculator.start()
+            the_app.keeper = Keeper(the_app)
+            the_app.keeper.start()
         yield
-        the_context.close()
+        the_app.close()
 
     app = FastAPI(title="Amber Gable", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
-    app.state.context = the_context
+    app.state.running = the_app
     for part in (
         morning,
         jobs,
@@ -145,7 +150,8 @@ def create_app(settings: Settings | None = None, context: Context | None = None)
     app.mount("/static", CachedStaticFiles(directory=STATIC), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)
     app.add_middleware(IntakeMiddleware)
-    app.add_middleware(SecurityMiddleware, hosts=Hosts(the_context.settings.hosts))
+    app.add_middleware(ScopeMiddleware)
+    app.add_middleware(SecurityMiddleware, hosts=Hosts(the_app.settings.hosts))
     openapi.install(app)
     faults.install(app)
     return app

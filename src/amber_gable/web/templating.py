@@ -19,7 +19,7 @@ from markupsafe import Markup
 
 from amber_gable import units
 from amber_gable.drawing.patterns import definitions
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.progress import stages_done
 from amber_gable.services.survey.evidence.gates import gates_of
@@ -122,9 +122,9 @@ STAGES = (
 )
 
 
-def writer(context: Context) -> Callable[..., str]:
+def writer(scope: Scope) -> Callable[..., str]:
     """Return what writes money as this contractor does: `money(12.5)`, `money(1250, cents=False)`."""
-    known = context.knowledge.money
+    known = scope.knowledge.money
 
     def money(value: float | Decimal, cents: bool = True) -> str:
         return units.show_money(value, known.currency, known.locale, cents=cents)
@@ -132,16 +132,16 @@ def writer(context: Context) -> Callable[..., str]:
     return money
 
 
-def shower(context: Context) -> Callable[..., str]:
+def shower(scope: Scope) -> Callable[..., str]:
     """Return what writes quantities as this contractor does: `show(12.5, "area", "us")`."""
-    return partial(units.show, locale=context.knowledge.money.locale)
+    return partial(units.show, locale=scope.knowledge.money.locale)
 
 
-def shared_values(request: Request, context: Context, values: dict[str, Any]) -> dict[str, Any]:
+def shared_values(request: Request, scope: Scope, values: dict[str, Any]) -> dict[str, Any]:
     """Return what every template may use; `job` among `values` makes it a job's: its zone, units and stages."""
     job: Job | None = values.get("job")
-    now = context.clock.now()
-    zone = zone_of(job) if job is not None else (values.pop("zone", None) or jobs.home_zone(context))
+    now = scope.clock.now()
+    zone = zone_of(job) if job is not None else (values.pop("zone", None) or jobs.home_zone(scope))
     local = now.astimezone(zone) if zone else now
     return {
         "request": request,
@@ -149,34 +149,34 @@ def shared_values(request: Request, context: Context, values: dict[str, Any]) ->
         "zone": zone,
         "system": values.pop("system", None) or (job.units if job is not None else "us"),
         "stages": STAGES,
-        "stages_done": stages_done(context, job) if job is not None and "stage" in values else frozenset(),
+        "stages_done": stages_done(scope, job) if job is not None and "stage" in values else frozenset(),
         # Lead and asbestos stay in sight in every stage; a page that knows of more gives its own.
-        "gates": gates_of(context, job) if job is not None and "stage" in values and "gates" not in values else [],
-        "money": writer(context),
-        "show": shower(context),
-        "is_demo": context.settings.demo and context.clock.is_set,
+        "gates": gates_of(scope, job) if job is not None and "stage" in values and "gates" not in values else [],
+        "money": writer(scope),
+        "show": shower(scope),
+        "is_demo": scope.settings.demo and scope.clock.is_set,
         "theme": "glare" if request.cookies.get("theme") == "glare" else "linen",
         "job_states": jobs.STATES,
     }
 
 
-def fragment(request: Request, context: Context, template: str, **values: Any) -> Markup:
+def fragment(request: Request, scope: Scope, template: str, **values: Any) -> Markup:
     """Return a part of a page that may be kept and put into several: its forms get their keys with the page."""
-    shared = shared_values(request, context, values)
+    shared = shared_values(request, scope, values)
     return Markup(templates.get_template(template).render({**shared, **values}))
 
 
-def page(request: Request, context: Context, template: str, status_code: int = 200, **values: Any) -> HTMLResponse:
+def page(request: Request, scope: Scope, template: str, status_code: int = 200, **values: Any) -> HTMLResponse:
     """Return a page or fragment with what every template may use.
 
     Parameters
     ----------
     request : Request
-    context : Context
+    scope : Scope
     template : str
     **values
         `job` makes it a job's page: its zone, units and stages.
     """
-    shared = shared_values(request, context, values)
+    shared = shared_values(request, scope, values)
     html = templates.get_template(template).render({**shared, **values})
     return HTMLResponse(with_keys(html), status_code)

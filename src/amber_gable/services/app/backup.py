@@ -20,7 +20,7 @@ from pathlib import Path
 from typing import Any
 
 from amber_gable.errors import PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.app import App
 from amber_gable.services.survey.evidence.photofiles import FOLDER, hash_of
 from amber_gable.settings import Settings
 from amber_gable.store.engine import file_of
@@ -278,16 +278,16 @@ def restore(folder: Path, settings: Settings) -> Made:
     return made
 
 
-def make_due(context: Context) -> Made | None:
+def make_due(app: App) -> Made | None:
     """Make today's back-up where the last one is a day old; return it if one was made."""
-    where = context.settings.backups_in
-    last = last_made(context)
+    where = app.settings.backups_in
+    last = last_made(app)
     if where is None or (last is not None and datetime.now(UTC) - last.made_at < EVERY):
         return None
-    return make(context.settings, where)
+    return make(app.settings, where)
 
 
-def last_made(context: Context) -> Made | None:
+def last_made(app: App) -> Made | None:
     """Return the newest of the back-ups that are made by themselves."""
-    made = made_in(context.settings.backups_in)
+    made = made_in(app.settings.backups_in)
     return made[0] if made else None

@@ -8,13 +8,13 @@ from dataclasses import asdict
 from typing import Any
 
 from amber_gable.services.app import backup
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 
 log = logging.getLogger(__name__)
 
 
-def state(context: Context, check: Callable[[], list[str]], *, full: bool) -> dict[str, Any]:
+def state(scope: Scope, check: Callable[[], list[str]], *, full: bool) -> dict[str, Any]:
     """Return "ok", "degraded" or "failing", and why.
 
     Parameters
@@ -33,22 +33,22 @@ def state(context: Context, check: Callable[[], list[str]], *, full: bool) -> di
         faulty = []
     if faulty:
         found |= {"status": "degraded", "jobs_at_fault": faulty}
-    if context.keeper is not None and not context.keeper.is_alive:
+    if scope.app.keeper is not None and not scope.app.keeper.is_alive:
         found = {"status": "degraded"} | found | {"keeper": "dead"}
     if full:
-        found |= _figures(context)
+        found |= _figures(scope)
     return found
 
 
-def _figures(context: Context) -> dict[str, Any]:
+def _figures(scope: Scope) -> dict[str, Any]:
     # Linux counts in kilobytes, others in bytes.
     unit = 1 if sys.platform == "darwin" else 1024
-    last = backup.last_made(context)
+    last = backup.last_made(scope.app)
     return {
-        "cache": asdict(context.cache.figures()),
-        "jobs": jobs.counts(context),
+        "cache": asdict(scope.app.cache.figures()),
+        "jobs": jobs.counts(scope),
         "memory_peak_bytes": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * unit,
-        "calculator": context.calculator is not None,
-        "weather": {"is_paused": context.weather.is_paused, "last_fault": context.weather.last_fault},
+        "calculator": scope.app.calculator is not None,
+        "weather": {"is_paused": scope.weather.is_paused, "last_fault": scope.weather.last_fault},
         "last_backup_at": last.made_at.isoformat() if last else None,
     }

@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 
 from amber_gable.errors import PlanError
 from amber_gable.services.app import backup
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import sentforms
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook.forecasts import ForecastStatus
@@ -22,7 +23,7 @@ from amber_gable.services.survey.evidence import photofiles
 from amber_gable.store.queries import JobHead
 
 if TYPE_CHECKING:
-    from amber_gable.services.app.context import Context
+    from amber_gable.services.app.app import App
 
 log = logging.getLogger(__name__)
 # How often it looks whether there is anything to do, and how often it tidies up, in real time.
@@ -38,10 +39,10 @@ class Keeper:
 
     Parameters
     ----------
-    context : Context
+    app : App
     """
 
-    context: "Context"
+    app: "App"
     # What was prepared of each job, by its id: the mark it was prepared for, and the fault if it failed.
     _prepared: dict[str, tuple[tuple[object, ...], str]] = field(default_factory=dict)
     _asked: list[str] = field(default_factory=list)
@@ -100,15 +101,17 @@ class Keeper:
             self._wake.clear()
 
     def _prepare_all(self) -> None:
-        heads = morning.running(self.context)
+        scope = Scope(self.app, "keeper")
+        scope.renew()
+        heads = morning.running(scope)
         standing: dict[tuple[float, float, float], ForecastStatus] = {}
         left = {head.id: head for head in heads}
         while left and not self._ends.is_set():
             head = self._next(left)
             place = (head.latitude_deg, head.longitude_deg, head.altitude_m)
             if place not in standing:
-                standing[place] = morning.standing_of(self.context, head)
-            self._prepare(head, standing[place])
+                standing[place] = morning.standing_of(scope, head)
+            self._prepare(scope, head, standing[place])
         with self._lock:
             alive = {head.id for head in heads}
             self._prepared = {k: v for k, v in self._prepared.items() if k in alive}
@@ -119,13 +122,13 @@ class Keeper:
             self._asked = [i for i in self._asked if i in left and i != asked]
         return left.pop(asked or next(iter(left)))
 
-    def _prepare(self, head: JobHead, status: ForecastStatus) -> None:
-        mark = morning.mark_of(self.context, head, status)
+    def _prepare(self, scope: Scope, head: JobHead, status: ForecastStatus) -> None:
+        mark = morning.mark_of(scope, head, status)
         if self.is_ready(mark):
             return
         fault = ""
         try:
-            morning.job_morning(self.context, jobs.whole(self.context, head.id))
+            morning.job_morning(scope, jobs.whole(scope, head.id))
         except PlanError as found:
             fault = str(found)
         except Exception as found:
@@ -139,9 +142,9 @@ class Keeper:
             return
         self._tidied_at_s = time.monotonic()
         acts: tuple[Callable[[], object], ...] = (
-            lambda: backup.make_due(self.context),
-            lambda: sentforms.forget_old(self.context),
-            lambda: photofiles.clean_up(self.context, _ORPHANS_AFTER),
+            lambda: backup.make_due(self.app),
+            lambda: sentforms.forget_old(self.app),
+            lambda: photofiles.clean_up(self.app, _ORPHANS_AFTER),
         )
         for act in acts:
             try:

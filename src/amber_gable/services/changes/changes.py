@@ -13,14 +13,15 @@ from typing import Any, TypeVar
 from sqlalchemy.orm import Session
 
 from amber_gable.errors import ConflictError, Differing, NotFoundError, PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import sentforms
 from amber_gable.store import queries
-from amber_gable.store.models import Base, Change, Contractor, EditableRow, Job, ShelfRow
+from amber_gable.store.models import Base, Change, Contractor, EditableRow, Job, ShelfRow, StockRow
 from amber_gable.store.types import UtcDateTime, new_id
 
 _T = TypeVar("_T")
 _Row = TypeVar("_Row", bound=EditableRow)
+_Own = TypeVar("_Own", StockRow, ShelfRow)
 _TABLES: dict[str, type[Any]] = {mapper.class_.__tablename__: mapper.class_ for mapper in Base.registry.mappers}
 
 # What is laid over the tables: a change of it lays them anew.
@@ -57,6 +58,7 @@ class ChangeSet:
 
     session: Session
     set_id: str
+    contractor_id: str
     job_id: str | None
     at: datetime
     who: str
@@ -73,6 +75,7 @@ class ChangeSet:
         self.session.add(
             Change(
                 set_id=self.set_id,
+                contractor_id=self.contractor_id,
                 job_id=self.job_id,
                 number=self.number,
                 at=self.at,
@@ -94,6 +97,30 @@ class ChangeSet:
             If it is gone, or belongs to another job.
         """
         return require(queries.of_job(self.session, model, row_id, self.job_id or ""), what)
+
+    def find_own(self, model: type[_Own], row_id: str, what: str) -> _Own:
+        """Return a row that belongs to the contractor itself and to no job.
+
+        Raises
+        ------
+        NotFoundError
+            If it is gone, or another contractor's.
+        """
+        row = self.session.get(model, row_id)
+        return require(row if row is not None and row.contractor_id == self.contractor_id else None, what)
+
+    def whole_job(self) -> Job:
+        """Return the job that this action belongs to, with its building, as it now is.
+
+        Raises
+        ------
+        NotFoundError
+        """
+        return require(queries.job_whole(self.session, self.job_id or ""), "job")
+
+    def contractor_row(self) -> Contractor:
+        """Return the row of the contractor, to be changed."""
+        return require(self.session.get(Contractor, self.contractor_id), "contractor")
 
     def add(self, row: Any) -> None:
         """Insert a row."""
@@ -136,67 +163,88 @@ class ChangeSet:
 
 
 @contextmanager
-def changing(context: Context, label: str, job_id: str | None = None, who: str = "office") -> Iterator[ChangeSet]:
-    """Open one action: all of it is written, or none.
+def changing(scope: Scope, label: str, job_id: str | None = None) -> Iterator[ChangeSet]:
+    """Open one action of the scope's actor: all of it is written, or none.
 
     Parameters
     ----------
-    context : Context
+    scope : Scope
+        Who acts stands beside every row that changes.
     label : str
         What is being done, as undo will name it: "remove the sash window".
     job_id : str, optional
         The job that the action belongs to.
-    who : str
+
+    Raises
+    ------
+    NotFoundError
+        If the job is another contractor's.
     """
     form = sentforms.current()
-    with context.writing() as session:
+    with scope.writing() as session:
+        if job_id is not None and queries.is_anothers(session, scope.contractor_id, job_id):
+            raise NotFoundError("This job is not here (any more). It may have been removed.")
         number = queries.last_change_number(session)
-        made = ChangeSet(session, new_id(), job_id, context.clock.now(), who, label, number)
+        made = ChangeSet(session, new_id(), scope.contractor_id, job_id, scope.clock.now(), scope.actor, label, number)
         if form is not None:
             sentforms.keep(session, form, made.at, job_id)
         yield made
         if made.tables:
-            queries.raise_revisions(session, made.jobs | ({job_id} if job_id else set()), bool(made.tables & _LAID))
+            shared = scope.contractor_id if made.tables & _LAID else None
+            queries.raise_revisions(session, made.jobs | ({job_id} if job_id else set()), shared)
     if form is not None:
         form.is_kept = True
     if made.tables & _LAID:
-        context.lay_shelf()
+        scope.renew()
 
 
-def undo_label(session: Session, job_id: str) -> tuple[str, str] | None:
-    """Return id and label of the action that undo would take back, if any."""
-    rows = queries.last_change_set(session, job_id)
-    return (rows[0].set_id, rows[0].label) if rows else None
+@dataclass(frozen=True)
+class Undoable:
+    """An action that undo can take back."""
+
+    set_id: str
+    label: str
+    who: str
+    at: datetime
 
 
-def last_removed(session: Session) -> tuple[str, str] | None:
-    """Return id and label of the newest removal of a whole job that was not undone, if any."""
-    row = queries.last_job_removal(session)
-    return None if row is None else (row.set_id, row.label)
+def undoable(scope: Scope, job_id: str) -> Undoable | None:
+    """Return the newest action on a job that was not undone, if any."""
+    with scope.reading() as session:
+        row = queries.last_action(session, job_id)
+    return None if row is None else Undoable(row.set_id, row.label, row.who, row.at)
 
 
-def undo(context: Context, set_id: str) -> str | None:
-    """Take one action back, and return the id of its job.
+def last_removed(scope: Scope) -> Undoable | None:
+    """Return the newest removal of a whole job that was not undone, if any."""
+    with scope.reading() as session:
+        row = queries.last_job_removal(session, scope.contractor_id)
+    return None if row is None else Undoable(row.set_id, row.label, row.who, row.at)
+
+
+def undo(scope: Scope, set_id: str) -> str | None:
+    """Take one action of the contractor back, whoever did it, and return the id of its job.
 
     Raises
     ------
     NotFoundError
         If there is no such action, or it was undone already.
     ConflictError
-        If a row it touched was changed again since.
+        If a later change stands on a row that it touched: by whom, when, and what it was.
     """
-    with context.writing() as session:
-        changes = [c for c in queries.change_set(session, set_id) if c.undone_at is None]
+    with scope.writing() as session:
+        changes = [c for c in queries.change_set(session, scope.contractor_id, set_id) if c.undone_at is None]
         if not changes:
-            raise NotFoundError("There is nothing to undo here.")
+            raise NotFoundError("There is nothing to undo here: the action is not here, or was undone already.")
         touched = {changes[0].job_id} - {None}
         for change in reversed(changes):
             _undo_row(session, change)
-            change.undone_at = context.clock.now()
+            change.undone_at = scope.clock.now()
             touched |= _jobs_of(change.table_name, change.before) | _jobs_of(change.table_name, change.after)
-        queries.raise_revisions(session, touched, any(c.table_name in _LAID for c in changes))  # type: ignore[arg-type]
-    if any(change.table_name in _LAID for change in changes):
-        context.lay_shelf()
+        is_shared = any(c.table_name in _LAID for c in changes)
+        queries.raise_revisions(session, {job for job in touched if job}, scope.contractor_id if is_shared else None)
+    if is_shared:
+        scope.renew()
     return changes[0].job_id
 
 
@@ -204,21 +252,37 @@ def _undo_row(session: Session, change: Change) -> None:
     model = _TABLES[change.table_name]
     row: EditableRow | None = session.get(model, change.row_id)
     expected = change.after["version"] if change.after else None
-    if (row is None) != (change.after is None) or (row is not None and row.version < (expected or 0)):
-        raise ConflictError("This was changed again since; undo the later change first.")
+    if (row is None) != (change.after is None) or (row is not None and row.version != expected):
+        raise _stands_on(session, change, change.row_id)
+    # What was done later on a row of another table: a pin on a wall that would go, a window whose wall went.
     if change.before is None:
+        assert row is not None
+        leaning = queries.leaning_on(session, model, change.row_id)
+        if leaning is not None:
+            raise _stands_on(session, change, leaning)
         session.delete(row)
     elif row is None:
+        missing = queries.missing_parent(session, model, change.before)
+        if missing is not None:
+            raise _stands_on(session, change, missing)
         session.add(model(**_values(model, change.before)))
     else:
-        if row.version != expected:
-            raise ConflictError("This was changed again since; undo the later change first.")
         # The version too: undoing an earlier action compares with the one that stood then. Not the revision: what was
         # kept of the undone state would pass for the one that is restored.
         for key, value in _values(model, change.before).items():
             if key != "revision":
                 setattr(row, key, value)
     session.flush()
+
+
+def _stands_on(session: Session, change: Change, row_id: str) -> ConflictError:
+    """Return why an action cannot be undone: the later change of a row that stands on it."""
+    later = queries.last_change_of(session, row_id)
+    if later is None or later.set_id == change.set_id:
+        return ConflictError(f"What {change.who} did (“{change.label}”) cannot be undone any more: it was changed again since.")
+    what, later_what = f"“{change.label}” by {change.who}", f"“{later.label}” by {later.who}"
+    said = f"{what} cannot be undone: a later change stands on it, {later_what}. Undo that one first."
+    return ConflictError(said, who=later.who, at=later.at)
 
 
 def require(row: _T | None, what: str) -> _T:
@@ -233,4 +297,4 @@ def require(row: _T | None, what: str) -> _T:
     return row
 
 
-__all__ = ["ChangeSet", "PlanError", "changing", "require", "undo", "undo_label"]
+__all__ = ["ChangeSet", "PlanError", "Undoable", "changing", "last_removed", "require", "undo", "undoable"]

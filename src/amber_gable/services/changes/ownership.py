@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from amber_gable.errors import NotFoundError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.store import queries
 from amber_gable.store.models import (
     BlockRow,
@@ -42,7 +42,7 @@ ROWS: Mapping[str, tuple[type[EditableRow], str]] = {
 }
 
 
-def check(context: Context, parameters: Mapping[str, str]) -> None:
+def check(scope: Scope, parameters: Mapping[str, str]) -> None:
     """Refuse an address that names a job, or a row of a job, that is not there or is another's.
 
     Parameters
@@ -57,8 +57,8 @@ def check(context: Context, parameters: Mapping[str, str]) -> None:
     job_id = parameters.get("job_id")
     if job_id is None:
         return
-    with context.reading() as session:
-        if queries.job_head(session, job_id) is None:
+    with scope.reading() as session:
+        if queries.job_head(session, scope.contractor_id, job_id) is None:
             raise NotFoundError("This job is not here (any more). It may have been removed.")
         for name, value in parameters.items():
             model, what = ROWS.get(name, (None, ""))

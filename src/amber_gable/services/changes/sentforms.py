@@ -15,7 +15,8 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from amber_gable.errors import PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.app import App
+from amber_gable.services.app.scope import Scope
 from amber_gable.store import queries
 from amber_gable.store.models import SentForm
 
@@ -69,22 +70,22 @@ def keep(session: Session, form: Sending, at: datetime, job_id: str | None) -> N
     session.flush()
 
 
-def taken(context: Context, form: Sending) -> dict[str, Any] | None:
+def taken(scope: Scope, form: Sending) -> dict[str, Any] | None:
     """Return what was answered when a form was taken before; None for a new form."""
-    with context.reading() as session:
+    with scope.reading() as session:
         row = session.get(SentForm, form.key)
         return None if row is None or row.path != form.path else dict(row.answer or {})
 
 
-def answered(context: Context, form: Sending, answer: dict[str, Any]) -> None:
+def answered(scope: Scope, form: Sending, answer: dict[str, Any]) -> None:
     """Keep what was answered to a form beside its key."""
-    with context.writing() as session:
+    with scope.writing() as session:
         row = session.get(SentForm, form.key)
         if row is not None:
             row.answer = {**(row.answer or {}), **answer}
 
 
-def forget_old(context: Context) -> int:
+def forget_old(app: App) -> int:
     """Forget the forms of days ago; return how many."""
-    with context.writing() as session:
-        return queries.forget_forms(session, context.clock.now() - KEPT_FOR)
+    with app.writing() as session:
+        return queries.forget_forms(session, app.clock.now() - KEPT_FOR)

@@ -11,13 +11,13 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from amber_gable.core.geometry import Block, check_azimuth, check_block
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors, check_all
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing, require
 from amber_gable.services.jobs.rules import JobRules, check_rules, read_rules
 from amber_gable.services.survey.building.blocks import insert_block
 from amber_gable.services.survey.building.rebuild import rebuild
 from amber_gable.store import queries
-from amber_gable.store.models import Building, Contractor, Job
+from amber_gable.store.models import Building, Job
 from amber_gable.store.queries import JobHead
 from amber_gable.store.types import new_id
 
@@ -80,21 +80,9 @@ class JobFacts:
             raise FieldErrors(faults)
 
 
-def contractor(context: Context) -> Contractor:
-    """Return the contractor whose installation this is; made on the first call."""
-    with context.reading() as session:
-        found = queries.contractor(session)
-    if found is not None:
-        return found
-    with changing(context, "open the books") as change:
-        row = Contractor(id=new_id(), version=1, name="My painting company", units="us", painters=[])
-        change.add(row)
-        return row
-
-
-def list_jobs(context: Context) -> Sequence[Job]:
-    with context.reading() as session:
-        return queries.jobs(session)
+def list_jobs(scope: Scope) -> Sequence[Job]:
+    with scope.reading() as session:
+        return queries.jobs(session, scope.contractor_id)
 
 
 @dataclass(frozen=True)
@@ -120,7 +108,7 @@ class JobsPage:
     pages: int
 
 
-def page_of(context: Context, state: str = "", search: str = "", page: int = 1) -> JobsPage:
+def page_of(scope: Scope, state: str = "", search: str = "", page: int = 1) -> JobsPage:
     """Return one page of the jobs, the running ones first.
 
     Parameters
@@ -131,33 +119,33 @@ def page_of(context: Context, state: str = "", search: str = "", page: int = 1) 
         Part of a job's or an owner's name.
     """
     states = (state,) if state in STATES else tuple(s for s in STATES if s != "archived")
-    with context.reading() as session:
-        counts = queries.count_jobs(session)
-        total = queries.found_jobs(session, states, search)
+    with scope.reading() as session:
+        counts = queries.count_jobs(session, scope.contractor_id)
+        total = queries.found_jobs(session, scope.contractor_id, states, search)
         pages = max(-(-total // PAGE_SIZE), 1)
         page = min(max(page, 1), pages)
-        rows = queries.jobs_page(session, states, search, PAGE_SIZE * (page - 1), PAGE_SIZE)
+        rows = queries.jobs_page(session, scope.contractor_id, states, search, PAGE_SIZE * (page - 1), PAGE_SIZE)
     return JobsPage(rows, total, {s: counts.get(s, 0) for s in STATES}, page, pages)
 
 
-def counts(context: Context) -> dict[str, int]:
+def counts(scope: Scope) -> dict[str, int]:
     """Return how many jobs there are of each state."""
-    with context.reading() as session:
-        return queries.count_jobs(session)
+    with scope.reading() as session:
+        return queries.count_jobs(session, scope.contractor_id)
 
 
-def head(context: Context, job_id: str) -> JobHead:
+def head(scope: Scope, job_id: str) -> JobHead:
     """Return a job without its building.
 
     Raises
     ------
     NotFoundError
     """
-    with context.reading() as session:
-        return require(queries.job_head(session, job_id), "job")
+    with scope.reading() as session:
+        return require(queries.job_head(session, scope.contractor_id, job_id), "job")
 
 
-def set_state(context: Context, job_id: str, state: str, version: int | None = None) -> None:
+def set_state(scope: Scope, job_id: str, state: str, version: int | None = None) -> None:
     """Say how far a job has come: an archived one leaves the lists, and undo or this brings it back.
 
     Raises
@@ -166,38 +154,38 @@ def set_state(context: Context, job_id: str, state: str, version: int | None = N
     """
     if state not in STATES:
         raise FieldErrors({"state": "Choose from the list."})
-    with changing(context, f"{STATES[state].lower()}", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, f"{STATES[state].lower()}", job_id) as change:
+        job = change.whole_job()
         change.label = f"{job.name}: {STATES[state].lower()}"
         change.update(job, {"state": state}, version)
 
 
-def home_zone(context: Context) -> ZoneInfo | None:
+def home_zone(scope: Scope) -> ZoneInfo | None:
     """Return the zone that pages without a job show the time in."""
-    with context.reading() as session:
-        name = queries.home_zone(session)
+    with scope.reading() as session:
+        name = queries.home_zone(session, scope.contractor_id)
     return ZoneInfo(name) if name else None
 
 
-def whole(context: Context, job_id: str) -> Job:
+def whole(scope: Scope, job_id: str) -> Job:
     """Return a job with its building, to be read: others have the same one.
 
     Raises
     ------
     NotFoundError
     """
-    with context.reading() as session:
-        head = require(queries.job_head(session, job_id), "job")
-        kept = context.jobs_read.get(job_id, head.revision)
+    with scope.reading() as session:
+        head = require(queries.job_head(session, scope.contractor_id, job_id), "job")
+        kept = scope.app.jobs_read.get(job_id, head.revision)
         if kept is not None:
             return kept
         job = require(queries.job_whole(session, job_id), "job")
-    context.jobs_read.keep(job_id, head.revision, job)
+    scope.app.jobs_read.keep(job_id, head.revision, job)
     return job
 
 
 def create(
-    context: Context, facts: JobFacts, block: Block, front_azimuth_deg: float, rules: JobRules | None = None, *, is_quick: bool = False
+    scope: Scope, facts: JobFacts, block: Block, front_azimuth_deg: float, rules: JobRules | None = None, *, is_quick: bool = False
 ) -> str:
     """Make a job with a building of one block; return its id.
 
@@ -206,22 +194,21 @@ def create(
     FieldErrors
         Faults of the facts and of the building together.
     """
-    check_all(lambda: facts.check(context.knowledge), lambda: check_block(block), lambda: check_azimuth(front_azimuth_deg))
-    owner = contractor(context)
+    check_all(lambda: facts.check(scope.knowledge), lambda: check_block(block), lambda: check_azimuth(front_azimuth_deg))
     job_id, building_id = new_id(), new_id()
-    with changing(context, f"new job {facts.name}", job_id) as change:
+    with changing(scope, f"new job {facts.name}", job_id) as change:
         columns = asdict(facts) | {"crew": list(facts.crew), "rules": (rules or JobRules()).model_dump()}
         # What was only drawn for a first price is an enquiry; who measures a house works on it.
         columns["state"] = "enquiry" if is_quick else RUNNING
-        change.add(Job(id=job_id, version=1, contractor_id=owner.id, created_at=context.clock.now(), **columns))
+        change.add(Job(id=job_id, version=1, contractor_id=scope.contractor_id, created_at=scope.clock.now(), **columns))
         building = Building(id=building_id, version=1, job_id=job_id, front_azimuth_deg=front_azimuth_deg % 360, is_quick=is_quick)
         change.add(building)
         insert_block(change, building, block, [])
-        rebuild(change, building, context.knowledge)
+        rebuild(change, building, scope.knowledge)
     return job_id
 
 
-def update_facts(context: Context, job_id: str, facts: JobFacts, front_azimuth_deg: float, version: int | None = None) -> None:
+def update_facts(scope: Scope, job_id: str, facts: JobFacts, front_azimuth_deg: float, version: int | None = None) -> None:
     """Change what a job is called, where it stands, and where its building faces.
 
     Raises
@@ -230,16 +217,16 @@ def update_facts(context: Context, job_id: str, facts: JobFacts, front_azimuth_d
     ConflictError
         If somebody changed the job since `version`.
     """
-    check_all(lambda: facts.check(context.knowledge), lambda: check_azimuth(front_azimuth_deg))
-    with changing(context, "change the job's facts", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    check_all(lambda: facts.check(scope.knowledge), lambda: check_azimuth(front_azimuth_deg))
+    with changing(scope, "change the job's facts", job_id) as change:
+        job = change.whole_job()
         change.update(job, asdict(facts) | {"crew": list(facts.crew)}, version)
         if job.building.front_azimuth_deg != front_azimuth_deg % 360:
             change.update(job.building, {"front_azimuth_deg": front_azimuth_deg % 360})
-            rebuild(change, job.building, context.knowledge)
+            rebuild(change, job.building, scope.knowledge)
 
 
-def update_rules(context: Context, job_id: str, values: Mapping[str, Any], version: int | None = None) -> None:
+def update_rules(scope: Scope, job_id: str, values: Mapping[str, Any], version: int | None = None) -> None:
     """Change a job's house rules.
 
     Raises
@@ -247,8 +234,8 @@ def update_rules(context: Context, job_id: str, values: Mapping[str, Any], versi
     FieldErrors, ConflictError
     """
     rules = JobRules(**values)
-    check_rules(rules, context.knowledge)
-    with changing(context, "change the house rules", job_id) as change:
+    check_rules(rules, scope.knowledge)
+    with changing(scope, "change the house rules", job_id) as change:
         job = require(change.session.get(Job, job_id), "job")
         change.update(job, {"rules": rules.model_dump()}, version)
 
@@ -257,12 +244,12 @@ def rules_of(job: Job) -> JobRules:
     return read_rules(job.rules)
 
 
-def remove(context: Context, job_id: str) -> str:
+def remove(scope: Scope, job_id: str) -> str:
     """Remove a job with all that hangs on it; return its name. Undo brings it back."""
-    with changing(context, "remove the job", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, "remove the job", job_id) as change:
+        job = change.whole_job()
         change.label = f"remove {job.name}"
-        for kept in queries.stock(change.session):
+        for kept in queries.stock(change.session, scope.contractor_id):
             if kept.job_id == job_id:
                 change.update(kept, {"job_id": None})
         for row in queries.hanging_on_job(change.session, job_id):

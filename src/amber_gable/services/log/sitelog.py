@@ -7,7 +7,7 @@ from datetime import datetime
 from amber_gable.core.windows.readings import Reading as Measured
 from amber_gable.core.windows.readings import Verdict, bias_c, judge
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
@@ -29,7 +29,7 @@ class Answer:
     reading_id: str
 
 
-def log_reading(context: Context, job: Job, ahead: Outlook, surface_id: str, measured: Measured, painter: str) -> Answer:
+def log_reading(scope: Scope, job: Job, ahead: Outlook, surface_id: str, measured: Measured, painter: str) -> Answer:
     """Judge a reading and keep it.
 
     Raises
@@ -43,10 +43,10 @@ def log_reading(context: Context, job: Job, ahead: Outlook, surface_id: str, mea
     row = ahead.row(surface_id)
     if surface is None or row is None:
         raise FieldErrors({"surface_id": "Choose the wall you measured."})
-    now = context.clock.now()
+    now = scope.clock.now()
     step = ahead.step_at(now)
     bias = bias_c(measured, float(ahead.windows.climate.surface_temp_c[row, step]))
-    verdict = judge(measured, outlooks.shifted(context, job, ahead, row, bias), 0, step, bias)
+    verdict = judge(measured, outlooks.shifted(scope, job, ahead, row, bias), 0, step, bias)
     until = None if verdict.until_step is None else ahead.local(verdict.until_step)
     reading = Reading(
         id=new_id(),
@@ -70,18 +70,18 @@ def log_reading(context: Context, job: Job, ahead: Outlook, surface_id: str, mea
             "forecast_issued_at": ahead.issued_at.isoformat(),
         },
     )
-    with changing(context, f"log the reading at {surface.name}", job.id, who=painter or "office") as change:
+    with changing(scope.acting_as(painter), f"log the reading at {surface.name}", job.id) as change:
         change.add(reading)
     return Answer(surface, verdict, until, now, reading.id)
 
 
-def latest(context: Context, job_id: str) -> Sequence[Reading]:
+def latest(scope: Scope, job_id: str) -> Sequence[Reading]:
     """Return the newest readings of a job."""
-    with context.reading() as session:
+    with scope.reading() as session:
         return queries.readings(session, job_id, SHOWN)
 
 
-def remove_reading(context: Context, job_id: str, reading_id: str) -> None:
+def remove_reading(scope: Scope, job_id: str, reading_id: str) -> None:
     """Take a reading out of the log; undo brings it back."""
-    with changing(context, "remove the reading", job_id) as change:
+    with changing(scope, "remove the reading", job_id) as change:
         change.delete(change.find(Reading, reading_id, "reading"))

@@ -7,8 +7,8 @@ from decimal import Decimal
 from zoneinfo import ZoneInfo
 
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs import jobs
 from amber_gable.services.systems.samples import today_of
 from amber_gable.services.takeoff.alternatives import range_of
@@ -128,16 +128,16 @@ class BidsPage:
     pages: int
 
 
-def bid_of(context: Context, job: Job) -> Bid | None:
-    with context.reading() as session:
+def bid_of(scope: Scope, job: Job) -> Bid | None:
+    with scope.reading() as session:
         return queries.bid(session, job.id)
 
 
-def standings(context: Context, search: str = "") -> list[Standing]:
+def standings(scope: Scope, search: str = "") -> list[Standing]:
     """Return every job as a bid: what is to be followed up first, what is closed last."""
-    now = context.clock.now()
-    with context.reading() as session:
-        rows = queries.jobs_as_bids(session, search)
+    now = scope.clock.now()
+    with scope.reading() as session:
+        rows = queries.jobs_as_bids(session, scope.contractor_id, search)
     return sorted((_standing(*row, now) for row in rows), key=lambda s: (not s.is_open, s.days_left is None, s.days_left or 0, s.head.name))
 
 
@@ -152,7 +152,7 @@ def _standing(head: JobHead, job_state: str, bid: Bid | None, now: datetime) -> 
 SHOWN: Mapping[str, str] = {"open": "Open", "won": "Won", "lost": "Lost", "all": "All"}
 
 
-def page_of(context: Context, shown: str = "open", search: str = "", page: int = 1) -> BidsPage:
+def page_of(scope: Scope, shown: str = "open", search: str = "", page: int = 1) -> BidsPage:
     """Return one page of the bids.
 
     Parameters
@@ -162,7 +162,7 @@ def page_of(context: Context, shown: str = "open", search: str = "", page: int =
     search : str
         Part of a job's or an owner's name.
     """
-    every = standings(context, search)
+    every = standings(scope, search)
     wanted = shown if shown in SHOWN else "open"
     kept = [s for s in every if wanted == "all" or (s.is_open if wanted == "open" else s.state == wanted)]
     pages = max(-(-len(kept) // jobs.PAGE_SIZE), 1)
@@ -174,25 +174,25 @@ def page_of(context: Context, shown: str = "open", search: str = "", page: int =
     return BidsPage(rows, due, len(is_open), sum(s.state == "won" for s in closed), len(closed), page, pages)
 
 
-def figure_key(context: Context, head: JobHead) -> tuple[object, ...]:
-    return ("figure", head.id, head.revision, context.shared_revision, context.clock.now().year)
+def figure_key(scope: Scope, head: JobHead) -> tuple[object, ...]:
+    return ("figure", head.id, head.revision, scope.basis, scope.clock.now().year)
 
 
-def figure_of(context: Context, head: JobHead) -> Figure:
+def figure_of(scope: Scope, head: JobHead) -> Figure:
     """Return what a job comes to; reckoned once for each state of it."""
-    return context.cached(figure_key(context, head), lambda: _figure(context, jobs.whole(context, head.id)))
+    return scope.cached(figure_key(scope, head), lambda: _figure(scope, jobs.whole(scope, head.id)))
 
 
-def _figure(context: Context, job: Job) -> Figure:
-    likely = float(job_takeoff(context, job).price.total)
+def _figure(scope: Scope, job: Job) -> Figure:
+    likely = float(job_takeoff(scope, job).price.total)
     if not job.building.is_quick:
         return Figure(likely, likely, likely, False)
     # Six take-offs more: only where the range is shown.
-    price = range_of(context, job)
+    price = range_of(scope, job)
     return Figure(price.low, likely, price.high, True)
 
 
-def move(context: Context, job: Job, facts: BidFacts, version: int | None = None) -> None:
+def move(scope: Scope, job: Job, facts: BidFacts, version: int | None = None) -> None:
     """Write down where a bid stands; the price of the moment is kept with what is sent.
 
     Raises
@@ -200,15 +200,15 @@ def move(context: Context, job: Job, facts: BidFacts, version: int | None = None
     FieldErrors
     ConflictError
     """
-    facts.check(today_of(context, job))
-    before = bid_of(context, job)
+    facts.check(today_of(scope, job))
+    before = bid_of(scope, job)
     history = list(before.history) if before else []
     if before is None or before.state != facts.state:
-        total = str(job_takeoff(context, job).price.total)
-        history.append({"state": facts.state, "at": context.clock.now().isoformat(), "total": total})
+        total = str(job_takeoff(scope, job).price.total)
+        history.append({"state": facts.state, "at": scope.clock.now().isoformat(), "total": total})
     values = {k: v.strip() for k, v in asdict(facts).items()} | {"follow_up_on": facts.follow_up_on or None, "history": history}
-    with changing(context, f"bid: {STATES[facts.state].lower()}", job.id) as change:
-        whole = require(queries.job_whole(change.session, job.id), "job")
+    with changing(scope, f"bid: {STATES[facts.state].lower()}", job.id) as change:
+        whole = change.whole_job()
         # A job that is won is worked on; one that is lost is over. Who has set it otherwise knows better.
         after = _JOB_STATE.get(facts.state)
         if after is not None and whole.state in ("enquiry", "running"):

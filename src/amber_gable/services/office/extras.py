@@ -7,8 +7,8 @@ from decimal import Decimal
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.price.price import cents, price_of_hours, tax_on
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
 from amber_gable.store import queries
 from amber_gable.store.models import Extra
 from amber_gable.store.types import new_id
@@ -50,8 +50,8 @@ def price_of(facts: ExtraFacts, known: Knowledge) -> float:
     return float(price_of_hours(facts.hours, known.money))
 
 
-def extras_of(context: Context, job_id: str) -> Sequence[Extra]:
-    with context.reading() as session:
+def extras_of(scope: Scope, job_id: str) -> Sequence[Extra]:
+    with scope.reading() as session:
         return queries.extras(session, job_id)
 
 
@@ -75,25 +75,25 @@ def signed(rows: Sequence[Extra], known: Knowledge) -> Signed:
     return Signed(net, net + tax_on(net, known.money), sum(row.hours for row in kept))
 
 
-def add(context: Context, job_id: str, facts: ExtraFacts) -> None:
+def add(scope: Scope, job_id: str, facts: ExtraFacts) -> None:
     """Write down an extra that was asked for.
 
     Raises
     ------
     FieldErrors
     """
-    facts.check(context.knowledge)
-    with changing(context, "an extra", job_id) as change:
-        require(queries.job_whole(change.session, job_id), "job")
+    facts.check(scope.knowledge)
+    with changing(scope, "an extra", job_id) as change:
+        change.whole_job()
         change.add(
             Extra(
                 id=new_id(), version=1, job_id=job_id, what=facts.what.strip(), unit_price=facts.unit_price, quantity=facts.quantity,
-                hours=facts.hours, price=price_of(facts, context.knowledge), asked_at=change.at, signed_by="", signed_at=None,
+                hours=facts.hours, price=price_of(facts, scope.knowledge), asked_at=change.at, signed_by="", signed_at=None,
             )
         )  # fmt: skip
 
 
-def sign(context: Context, job_id: str, extra_id: str, name: str, version: int | None = None) -> None:
+def sign(scope: Scope, job_id: str, extra_id: str, name: str, version: int | None = None) -> None:
     """Keep who signed for an extra.
 
     Raises
@@ -107,21 +107,21 @@ def sign(context: Context, job_id: str, extra_id: str, name: str, version: int |
     """
     if not 1 <= len(name.strip()) <= 120:
         raise FieldErrors({"signed_by": "Who signed? Write the owner's name."})
-    with changing(context, "an extra is signed", job_id) as change:
+    with changing(scope, "an extra is signed", job_id) as change:
         row = change.find(Extra, extra_id, "extra")
         if row.signed_by:
             raise PlanError("This extra is signed already.")
         change.update(row, {"signed_by": name.strip(), "signed_at": change.at}, version)
 
 
-def remove(context: Context, job_id: str, extra_id: str) -> None:
+def remove(scope: Scope, job_id: str, extra_id: str) -> None:
     """Take an unsigned extra back; what was signed stays.
 
     Raises
     ------
     PlanError
     """
-    with changing(context, "take the extra back", job_id) as change:
+    with changing(scope, "take the extra back", job_id) as change:
         row = change.find(Extra, extra_id, "extra")
         if row.signed_by:
             raise PlanError("What was signed stays.")

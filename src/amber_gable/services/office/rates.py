@@ -5,21 +5,19 @@ from collections.abc import Mapping
 from amber_gable.core.knowledge import shipped
 from amber_gable.core.price.rates import Figure, Value, figures, with_prices
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import changing, require
-from amber_gable.services.jobs.jobs import contractor
-from amber_gable.store.models import Contractor
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
 from amber_gable.units import knows_currency, locale_of
 
 WRITING = ("money.currency", "money.locale")
 
 
-def own_figures(context: Context) -> tuple[Figure, ...]:
+def own_figures(scope: Scope) -> tuple[Figure, ...]:
     """Return every figure as it is, and as it was shipped."""
-    return figures(context.knowledge, shipped())
+    return figures(scope.knowledge, shipped())
 
 
-def change_prices(context: Context, values: Mapping[str, Value], job_id: str | None = None, version: int | None = None) -> int:
+def change_prices(scope: Scope, values: Mapping[str, Value], job_id: str | None = None, version: int | None = None) -> int:
     """Take figures as the contractor's own; return how many differ from the tables now.
 
     Parameters
@@ -33,7 +31,6 @@ def change_prices(context: Context, values: Mapping[str, Value], job_id: str | N
         By path; nothing is taken unless all can be.
     ConflictError
     """
-    owner = contractor(context)
     base = shipped()
     table = {f.path: f.shipped for f in figures(base, base)} | {"money.currency": base.money.currency, "money.locale": base.money.locale}
     faults = {path: "There is no such figure." for path in values if path not in table}
@@ -44,9 +41,8 @@ def change_prices(context: Context, values: Mapping[str, Value], job_id: str | N
         faults["money.locale"] = "Give language and country, like en_US or de_AT."
     if faults:
         raise FieldErrors(faults)
-    kept = {path: value for path, value in (owner.prices | dict(values)).items() if path in table and value != table[path]}
+    kept = {path: value for path, value in (dict(scope.owner.prices) | dict(values)).items() if path in table and value != table[path]}
     with_prices(base, kept)
-    with changing(context, "rates and prices", job_id) as change:
-        row = require(change.session.get(Contractor, owner.id), "contractor")
-        change.update(row, {"prices": kept}, version)
+    with changing(scope, "rates and prices", job_id) as change:
+        change.update(change.contractor_row(), {"prices": kept}, version)
     return len(kept)

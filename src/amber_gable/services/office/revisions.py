@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.price.revision import ChangeOrder, PartNow, Snapshot, change_order, read_snapshot
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.takeoff.job import JobTakeoff, PartTakeoff, job_takeoff
 from amber_gable.store import queries
@@ -72,15 +72,15 @@ def snapshot_of(takeoff: JobTakeoff, known: Knowledge) -> Snapshot:
     )  # fmt: skip
 
 
-def standing(context: Context, job: Job) -> Standing:
+def standing(scope: Scope, job: Job) -> Standing:
     """Return what was agreed on a job and what differs from it now."""
-    with context.reading() as session:
+    with scope.reading() as session:
         agreed = queries.revisions(session, job.id)
-    now = snapshot_of(job_takeoff(context, job), context.knowledge)
+    now = snapshot_of(job_takeoff(scope, job), scope.knowledge)
     return Standing(agreed, now, change_order(read_snapshot(agreed[-1].snapshot), now) if agreed else None)
 
 
-def agree(context: Context, job: Job, signed_by: str, note: str) -> int:
+def agree(scope: Scope, job: Job, signed_by: str, note: str) -> int:
     """Keep the take-off as it is now, with who agreed to it; return its number.
 
     Raises
@@ -97,10 +97,10 @@ def agree(context: Context, job: Job, signed_by: str, note: str) -> int:
         faults["note"] = "Shorten this to 500 characters."
     if faults:
         raise FieldErrors(faults)
-    found = standing(context, job)
+    found = standing(scope, job)
     if found.agreed and not found.is_changed:
         raise PlanError("Nothing changed since the last revision: there is nothing to sign.")
-    with changing(context, f"revision {found.number}", job.id) as change:
+    with changing(scope, f"revision {found.number}", job.id) as change:
         change.add(
             Revision(
                 id=new_id(),

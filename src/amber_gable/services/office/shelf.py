@@ -7,9 +7,8 @@ from amber_gable.core.knowledge import Product, Sundry, shipped
 from amber_gable.core.knowledge.shelf import Kind, read_sheet
 from amber_gable.errors import FieldErrors
 from amber_gable.exchange.shelf import SheetRow, read
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import ChangeSet, changing, require
-from amber_gable.services.jobs.jobs import contractor
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import ChangeSet, changing
 from amber_gable.store import queries
 from amber_gable.store.models import ShelfRow
 from amber_gable.store.types import new_id
@@ -52,7 +51,7 @@ class _Good:
     sheet: Product | Sundry
 
 
-def _sort(context: Context, rows: Sequence[SheetRow]) -> tuple[list[_Good], list[RowFault]]:
+def _sort(scope: Scope, rows: Sequence[SheetRow]) -> tuple[list[_Good], list[RowFault]]:
     good: list[_Good] = []
     faults: list[RowFault] = []
     seen: set[tuple[str, str]] = set()
@@ -62,7 +61,7 @@ def _sort(context: Context, rows: Sequence[SheetRow]) -> tuple[list[_Good], list
             found["key"] = f"“{row.key}” is in this file twice."
         seen.add((row.kind, row.key))
         try:
-            sheet = read_sheet(row.kind, row.key, row.values, context.knowledge)
+            sheet = read_sheet(row.kind, row.key, row.values, scope.knowledge)
         except FieldErrors as fault:
             # What could not be read as a cell is said once, by the cell.
             found = {**fault.errors, **found}
@@ -73,7 +72,7 @@ def _sort(context: Context, rows: Sequence[SheetRow]) -> tuple[list[_Good], list
     return good, faults
 
 
-def take(context: Context, content: bytes, job_id: str | None, leaves_faulty: bool) -> Taken:
+def take(scope: Scope, content: bytes, job_id: str | None, leaves_faulty: bool) -> Taken:
     """Take a file of data sheets onto the shelf.
 
     Parameters
@@ -92,15 +91,15 @@ def take(context: Context, content: bytes, job_id: str | None, leaves_faulty: bo
     """
     if len(content) > MOST_BYTES:
         raise FieldErrors({"file": "A shelf has at most 2 MB."})
-    good, faults = _sort(context, read(content))
-    known = context.knowledge
+    good, faults = _sort(scope, read(content))
+    known = scope.knowledge
     tables: dict[Kind, dict[str, Product] | dict[str, Sundry]] = {"coating": known.products, "sundry": known.sundries}
     new = [g for g in good if g.row.key not in tables[g.row.kind]]
     changed = [g for g in good if tables[g.row.kind].get(g.row.key) not in (None, g.sheet)]
     is_kept = bool(new or changed) and (leaves_faulty or not faults)
     if is_kept:
-        with changing(context, f"take {len(new) + len(changed)} data sheets onto the shelf", job_id) as change:
-            _keep(change, contractor(context).id, [*new, *changed])
+        with changing(scope, f"take {len(new) + len(changed)} data sheets onto the shelf", job_id) as change:
+            _keep(change, scope.contractor_id, [*new, *changed])
     same = [g for g in good if tables[g.row.kind].get(g.row.key) == g.sheet]
     return Taken(_keys(new), _keys(changed), _keys(same), tuple(faults), is_kept)
 
@@ -110,7 +109,7 @@ def _keys(sheets: Sequence[_Good]) -> tuple[str, ...]:
 
 
 def _keep(change: ChangeSet, contractor_id: str, sheets: Sequence[_Good]) -> None:
-    own = {(row.kind, row.key): row for row in queries.shelf_rows(change.session)}
+    own = {(row.kind, row.key): row for row in queries.shelf_rows(change.session, contractor_id)}
     for g in sheets:
         values = g.sheet.model_dump(mode="json")
         row = own.get((g.row.kind, g.row.key))
@@ -120,21 +119,21 @@ def _keep(change: ChangeSet, contractor_id: str, sheets: Sequence[_Good]) -> Non
             change.add(ShelfRow(id=new_id(), version=1, contractor_id=contractor_id, kind=g.row.kind, key=g.row.key, sheet=values))
 
 
-def own_keys(context: Context) -> dict[tuple[str, str], str]:
+def own_keys(scope: Scope) -> dict[tuple[str, str], str]:
     """Return the ids of the contractor's own sheets by kind and key."""
-    with context.reading() as session:
-        return {(row.kind, row.key): row.id for row in queries.shelf_rows(session)}
+    with scope.reading() as session:
+        return {(row.kind, row.key): row.id for row in queries.shelf_rows(session, scope.contractor_id)}
 
 
-def forget(context: Context, row_id: str, job_id: str | None) -> None:
+def forget(scope: Scope, row_id: str, job_id: str | None) -> None:
     """Take one of the contractor's own sheets off the shelf; where a shipped one lay below, it is there again.
 
     Raises
     ------
     NotFoundError
     """
-    with changing(context, "take a data sheet off the shelf", job_id) as change:
-        row = require(change.session.get(ShelfRow, row_id), "data sheet")
+    with changing(scope, "take a data sheet off the shelf", job_id) as change:
+        row = change.find_own(ShelfRow, row_id, "data sheet")
         change.label = f"take our own {row.sheet['name']} off the shelf"
         change.delete(row)
 

@@ -5,9 +5,8 @@ from dataclasses import dataclass
 
 from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import changing, require
-from amber_gable.services.jobs.jobs import contractor
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
 from amber_gable.store import queries
 from amber_gable.store.models import StockRow
 from amber_gable.store.types import new_id
@@ -50,30 +49,29 @@ class StockFacts:
             raise FieldErrors(faults)
 
 
-def rows(context: Context) -> Sequence[StockRow]:
-    with context.reading() as session:
-        return queries.stock(session)
+def rows(scope: Scope) -> Sequence[StockRow]:
+    with scope.reading() as session:
+        return queries.stock(session, scope.contractor_id)
 
 
-def add(context: Context, facts: StockFacts, job_id: str | None) -> None:
+def add(scope: Scope, facts: StockFacts, job_id: str | None) -> None:
     """Put paint on the stock list, kept for a job where one is given.
 
     Raises
     ------
     FieldErrors
     """
-    facts.check(list(context.knowledge.products))
-    owner = contractor(context)
-    with changing(context, f"stock: {context.knowledge.products[facts.product].name}", job_id) as change:
+    facts.check(list(scope.knowledge.products))
+    with changing(scope, f"stock: {scope.knowledge.products[facts.product].name}", job_id) as change:
         change.add(
             StockRow(
-                id=new_id(), version=1, contractor_id=owner.id, job_id=job_id, product=facts.product, colour=facts.colour.lower(),
-                litres=facts.litres, batch=facts.batch.strip(), place=facts.place.strip(),
+                id=new_id(), version=1, contractor_id=scope.contractor_id, job_id=job_id, product=facts.product,
+                colour=facts.colour.lower(), litres=facts.litres, batch=facts.batch.strip(), place=facts.place.strip(),
             )
         )  # fmt: skip
 
 
-def keep_for(context: Context, row_id: str, job_id: str, is_kept: bool) -> None:
+def keep_for(scope: Scope, row_id: str, job_id: str, is_kept: bool) -> None:
     """Keep stock for a job, or let it go for others.
 
     Raises
@@ -81,16 +79,16 @@ def keep_for(context: Context, row_id: str, job_id: str, is_kept: bool) -> None:
     PlanError
         If it is kept for another job.
     """
-    with changing(context, "keep stock for this job" if is_kept else "let stock go", job_id) as change:
-        row = require(change.session.get(StockRow, row_id), "stock")
+    with changing(scope, "keep stock for this job" if is_kept else "let stock go", job_id) as change:
+        row = change.find_own(StockRow, row_id, "stock")
         if row.job_id not in (None, job_id):
             raise PlanError("This is kept for another job. Let it go there first.")
         change.update(row, {"job_id": job_id if is_kept else None})
 
 
-def remove(context: Context, row_id: str, job_id: str) -> None:
-    with changing(context, "take off the stock list", job_id) as change:
-        row = require(change.session.get(StockRow, row_id), "stock")
+def remove(scope: Scope, row_id: str, job_id: str) -> None:
+    with changing(scope, "take off the stock list", job_id) as change:
+        row = change.find_own(StockRow, row_id, "stock")
         if row.job_id not in (None, job_id):
             raise PlanError("This is kept for another job. Let it go there first.")
         change.delete(row)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.takeoff.sundries import Doing, applicators, carried, used_up
 from amber_gable.errors import NotFoundError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing, require
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.planning import schedules
@@ -102,18 +102,18 @@ def _rows(takeoff: JobTakeoff, doings: Sequence[Doing], tasks: Sequence[str], pa
         yield LoadRow(f"tool:{tool.key}", tool.group, tool.label, each)
 
 
-def planned_tasks(context: Context, job: Job, takeoff: JobTakeoff) -> tuple[tuple[str, ...], str]:
+def planned_tasks(scope: Scope, job: Job, takeoff: JobTakeoff) -> tuple[tuple[str, ...], str]:
     """Return the kinds of work of today, and where that is known from."""
     there = tuple(takeoff.hours_by_task)
-    found = schedules.saved(context, job)
-    day = today_of(context, job)
+    found = schedules.saved(scope, job)
+    day = today_of(scope, job)
     coats = [v for v in found.visits if v.starts_at.date() == day] if found else []
     if coats:
         return tuple(t for t in there if t in _PAINTING), f"{len(coats)} coat{'s' if len(coats) > 1 else ''} in today's schedule"
     return there, "nothing is scheduled today: the whole job"
 
 
-def truck_list(context: Context, job: Job, tasks: Sequence[str] = ()) -> TruckList:
+def truck_list(scope: Scope, job: Job, tasks: Sequence[str] = ()) -> TruckList:
     """Return today's list.
 
     Parameters
@@ -121,14 +121,14 @@ def truck_list(context: Context, job: Job, tasks: Sequence[str] = ()) -> TruckLi
     tasks : sequence of str
         Kinds of work to load for; empty for what is planned today.
     """
-    takeoff = job_takeoff(context, job)
+    takeoff = job_takeoff(scope, job)
     chosen = tuple(t for t in TASKS if t in tasks)
-    wanted, why = (chosen, "as chosen") if chosen else planned_tasks(context, job, takeoff)
-    day = today_of(context, job).isoformat()
-    rows = _rows(takeoff, doings_of([p.spec for p in takeoff.parts]), wanted, rules_of(job).painters, context.knowledge)
-    with context.reading() as session:
-        out = queries.all_loaded(session)
-        names = {j.id: j.name for j in queries.jobs(session)}
+    wanted, why = (chosen, "as chosen") if chosen else planned_tasks(scope, job, takeoff)
+    day = today_of(scope, job).isoformat()
+    rows = _rows(takeoff, doings_of([p.spec for p in takeoff.parts]), wanted, rules_of(job).painters, scope.knowledge)
+    with scope.reading() as session:
+        out = queries.all_loaded(session, scope.contractor_id)
+        names = {j.id: j.name for j in queries.jobs(session, scope.contractor_id)}
     here = {r.key: r for r in out if r.job_id == job.id and r.day == day}
     away = {r.key: f"{names[r.job_id]}, {r.day}" for r in out if not r.is_back and r.key not in here and (r.job_id, r.day) != (job.id, day)}
     return TruckList(
@@ -146,7 +146,7 @@ def _marked(row: LoadRow, loaded: Loaded | None, away: str) -> LoadRow:
     )  # fmt: skip
 
 
-def mark(context: Context, job: Job, key: str, state: str) -> None:
+def mark(scope: Scope, job: Job, key: str, state: str) -> None:
     """Say that a row was put on the truck, taken off again, or has come home.
 
     Parameters
@@ -158,14 +158,14 @@ def mark(context: Context, job: Job, key: str, state: str) -> None:
     NotFoundError
         If the row is not on the list, or was not loaded.
     """
-    day = today_of(context, job).isoformat()
+    day = today_of(scope, job).isoformat()
     words = {"on": "loaded", "off": "not loaded", "back": "back", "out": "not back"}
     if state not in words:
         raise NotFoundError("There is no such mark.")
     # Before the change begins: no transaction stays open while something is reckoned.
-    if state == "on" and all(key != known.key for known in truck_list(context, job, TASKS).rows):
+    if state == "on" and all(key != known.key for known in truck_list(scope, job, TASKS).rows):
         raise NotFoundError("This is not on the list (any more).")
-    with changing(context, f"truck: {words[state]}", job.id) as change:
+    with changing(scope, f"truck: {words[state]}", job.id) as change:
         row = next((r for r in queries.loaded(change.session, job.id, day) if r.key == key), None)
         if state == "on":
             if row is None:
@@ -178,10 +178,10 @@ def mark(context: Context, job: Job, key: str, state: str) -> None:
             change.update(found, {"is_back": state == "back"})
 
 
-def fetched(context: Context, job: Job, key: str) -> None:
+def fetched(scope: Scope, job: Job, key: str) -> None:
     """Say that what was left at another job, or on another day, is here again."""
-    day = today_of(context, job).isoformat()
-    with changing(context, "truck: fetched", job.id) as change:
-        for row in queries.all_loaded(change.session):
+    day = today_of(scope, job).isoformat()
+    with changing(scope, "truck: fetched", job.id) as change:
+        for row in queries.all_loaded(change.session, scope.contractor_id):
             if row.key == key and not row.is_back and (row.job_id, row.day) != (job.id, day):
                 change.update(row, {"is_back": True})

@@ -10,7 +10,7 @@ from amber_gable.core.coat.products import candidates
 from amber_gable.core.knowledge import Product
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, Windows, find_windows
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import house_rules
 from amber_gable.services.outlook import outlook as outlooks
@@ -62,20 +62,20 @@ class Comparison:
     only_second: float
 
 
-def ways_of(context: Context, job: Job, surface_id: str) -> dict[str, Way]:
+def ways_of(scope: Scope, job: Job, surface_id: str) -> dict[str, Way]:
     """Return what can be compared on a surface, by key; "as-is" is how it is judged now.
 
     Raises
     ------
     NotFoundError
     """
-    coating = coatings_of(context, job).get(surface_id)
+    coating = coatings_of(scope, job).get(surface_id)
     if coating is None:
         raise NotFoundError("This surface is not painted (any more).")
-    product, rules = coating.product, outlooks.rules_each(context, job)[surface_id]
-    known, own, schools = context.knowledge, rules_of(job), schools_of(context, job)
+    product, rules = coating.product, outlooks.rules_each(scope, job)[surface_id]
+    known, own, schools = scope.knowledge, rules_of(job), schools_of(scope, job)
     found = {"as-is": Way(f"As it is: {product.name}", product, rules)}
-    spec = next(s for s in specs_of(context, job) if surface_id in s.part.surfaces)
+    spec = next(s for s in specs_of(scope, job) if surface_id in s.part.surfaces)
     for other in candidates(known, product.family, spec.part.facts):
         key = next(k for k, p in known.products.items() if p == other)
         if other.name != product.name:
@@ -108,7 +108,7 @@ def _of_schools(product: Product, rules: HouseRules) -> dict[str, Way]:
     return found
 
 
-def compare(context: Context, job: Job, ahead: Outlook, surface_id: str, first: str, second: str) -> Comparison:
+def compare(scope: Scope, job: Job, ahead: Outlook, surface_id: str, first: str, second: str) -> Comparison:
     """Return two ways side by side.
 
     Raises
@@ -116,14 +116,14 @@ def compare(context: Context, job: Job, ahead: Outlook, surface_id: str, first: 
     FieldErrors
         If a way is not one of this surface's.
     """
-    ways = ways_of(context, job, surface_id)
+    ways = ways_of(scope, job, surface_id)
     faults = {name: "Choose from the list." for name, key in (("first", first), ("second", second)) if key not in ways}
     row = ahead.row(surface_id)
     if faults or row is None:
         raise FieldErrors(faults or {"surface": "This surface is not painted (any more)."})
     climate = ahead.windows.climate.of_surfaces([row])
     working = working_hours(ahead, rules_of(job))
-    working[: ahead.step_at(context.clock.now())] = False
+    working[: ahead.step_at(scope.clock.now())] = False
     sides = []
     for key in (first, second):
         windows = find_windows(climate, ways[key].product, ways[key].rules)

@@ -15,7 +15,7 @@ import numpy as np
 from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import MAX_HOURS, Weather
 from amber_gable.errors import PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.outlook.weather_client import OBSERVED_BEFORE, ServiceForecast, ServiceObserved, WeatherServiceError
 from amber_gable.store import queries
 from amber_gable.store.models import ForecastIssue, ObservedHour
@@ -46,11 +46,11 @@ def place_key(place: Place) -> str:
     return f"{place.latitude_deg:.2f},{place.longitude_deg:.2f},{place.altitude_m:.0f}"
 
 
-def standing(context: Context, place: Place) -> ForecastStatus:
+def standing(scope: Scope, place: Place) -> ForecastStatus:
     """Return how the forecast of a place stands, as it was kept; nobody is asked."""
-    now, key = context.clock.now(), place_key(place)
-    with context.reading() as session:
-        head = queries.latest_issue_head(session, key, now)
+    now, key = scope.clock.now(), place_key(place)
+    with scope.reading() as session:
+        head = queries.latest_issue_head(session, scope.contractor_id, key, now)
         seen = queries.observed_times(session, key, now - OBSERVED_BEFORE, now)
     last = seen[-1] if seen else None
     if head is None:
@@ -58,35 +58,36 @@ def standing(context: Context, place: Place) -> ForecastStatus:
     return ForecastStatus(head.issued_at, head.id, "", last, head.ends_at, len(seen))
 
 
-def refresh(context: Context, place: Place) -> ForecastStatus:
+def refresh(scope: Scope, place: Place) -> ForecastStatus:
     """Fetch what is new, if anything can be, and say how old the forecast is.
 
     Notes
     -----
     One request asks; others that come meanwhile go on with what is there. No lock is held while the service is asked.
     """
-    now = context.clock.now()
+    now = scope.clock.now()
     key = place_key(place)
-    status = standing(context, place)
+    status = standing(scope, place)
     # An hour is observed once it is over.
     is_current = status.observed_to is not None and status.observed_to > now - timedelta(hours=2)
     if status.issued_at and now - status.issued_at < ISSUE_EVERY and is_current:
         return status
-    client = context.weather
+    client = scope.weather
     if not client.may_ask(key, now):
         return replace(status, fault=client.last_fault if client.is_paused else "")
+    scope.release()
     try:
         told, seen = client.fetch(place, now)
     except WeatherServiceError as fault:
         return replace(status, fault=str(fault))
     finally:
         client.note_answered(key)
-    _keep(context, key, now, told, seen)
-    return replace(standing(context, place), fault=client.warning)
+    _keep(scope, key, now, told, seen)
+    return replace(standing(scope, place), fault=client.warning)
 
 
-def _keep(context: Context, key: str, now: datetime, told: ServiceForecast, seen: ServiceObserved) -> None:
-    with context.writing() as session:
+def _keep(scope: Scope, key: str, now: datetime, told: ServiceForecast, seen: ServiceObserved) -> None:
+    with scope.writing() as session:
         if queries.issue_of(session, key, told.issued_at) is None:
             session.add(
                 ForecastIssue(
@@ -136,7 +137,7 @@ def assemble(observed: Sequence[ObservedHour], forecast: Sequence[dict[str, Any]
     return Weather(times, rain_probability_pct=np.array(chance), **table)
 
 
-def weather_of(context: Context, place: Place, status: ForecastStatus) -> Weather:
+def weather_of(scope: Scope, place: Place, status: ForecastStatus) -> Weather:
     """Return the weather that a status speaks of: the observed days, then its forecast.
 
     Raises
@@ -146,10 +147,10 @@ def weather_of(context: Context, place: Place, status: ForecastStatus) -> Weathe
     """
     if status.issue_id is None:
         raise NoForecastError("There is no forecast for this place yet.", "weather")
-    now = context.clock.now()
+    now = scope.clock.now()
     hour = now.replace(minute=0, second=0, microsecond=0)
-    with context.reading() as session:
-        issue = queries.issue(session, status.issue_id)
+    with scope.reading() as session:
+        issue = queries.issue(session, scope.contractor_id, status.issue_id)
         observed = (
             [] if status.observed_to is None else queries.observed(session, place_key(place), hour - OBSERVED_BEFORE, status.observed_to)
         )

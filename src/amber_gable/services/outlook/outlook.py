@@ -21,7 +21,7 @@ from amber_gable.core.wall.self_shade import LitTable
 from amber_gable.core.windows import HouseRules, SiteLimits, Windows, find_windows_each
 from amber_gable.core.windows.run import windows_under
 from amber_gable.errors import PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import JobRules, house_rules
 from amber_gable.services.outlook import forecasts
@@ -107,12 +107,12 @@ def climate_surface(
     )
 
 
-def status(context: Context, job: Job) -> ForecastStatus:
+def status(scope: Scope, job: Job) -> ForecastStatus:
     """Fetch what is new in the forecast and say how it stands."""
-    return forecasts.refresh(context, place_of(job))
+    return forecasts.refresh(scope, place_of(job))
 
 
-def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
+def outlook(scope: Scope, job: Job, known: ForecastStatus) -> Outlook:
     """Return the windows of a job.
 
     Raises
@@ -122,17 +122,17 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
     PlanError
         If there is nothing to paint.
     """
-    now = context.clock.now()
-    ids, surfaces = _climate_surfaces(context, job)
+    now = scope.clock.now()
+    ids, surfaces = _climate_surfaces(scope, job)
     if not surfaces:
         raise PlanError("No surface of this job is marked to be painted.", "surfaces")
     _check_reaches(known, now, job)
-    products = products_of(context, job)
+    products = products_of(scope, job)
     # The two observed days start at the hour; within it, nothing moves by itself.
     hour = now.replace(minute=0, second=0, microsecond=0)
-    seen = sightings_of(context, job, now)
-    told = told_of(context, job, list(ids), now)
-    each = rules_each(context, job, seen)
+    seen = sightings_of(scope, job, now)
+    told = told_of(scope, job, list(ids), now)
+    each = rules_each(scope, job, seen)
     judged, rules = tuple(products[i] for i in ids), tuple(each[i] for i in ids)
     key = (
         place_of(job), job.time_zone, seen.rain_s, told, known.issue_id, known.observed_to, known.observed_count, hour, ids, surfaces,
@@ -141,12 +141,12 @@ def outlook(context: Context, job: Job, known: ForecastStatus) -> Outlook:
 
     def compute() -> Outlook:
         place = place_of(job)
-        weather = _as_seen(forecasts.weather_of(context, place, known), seen.rain_s)
-        windows = context.calculated(windows_under, place, weather, surfaces, told, judged, rules)
+        weather = _as_seen(forecasts.weather_of(scope, place, known), seen.rain_s)
+        windows = scope.calculated(windows_under, place, weather, surfaces, told, judged, rules)
         assert known.issued_at is not None, "it was checked above"
         return Outlook(key, list(ids), windows, ZoneInfo(job.time_zone), known.issued_at, hour, place, weather, surfaces, rules)
 
-    return context.cached(key, compute)
+    return scope.cached(key, compute)
 
 
 def _check_reaches(known: ForecastStatus, now: datetime, job: Job) -> None:
@@ -167,9 +167,9 @@ class Seen:
     thunder_s: tuple[tuple[float, float], ...] = ()
 
 
-def sightings_of(context: Context, job: Job, now: datetime) -> Seen:
+def sightings_of(scope: Scope, job: Job, now: datetime) -> Seen:
     """Return what is seen coming or heard on a job and is not over."""
-    with context.reading() as session:
+    with scope.reading() as session:
         rows = queries.sightings(session, job.id, now)
     spans = [(row.kind, (row.from_at.timestamp(), row.until_at.timestamp())) for row in rows]
     return Seen(tuple(s for kind, s in spans if kind == "rain"), tuple(s for kind, s in spans if kind == "thunder"))
@@ -181,46 +181,46 @@ def _as_seen(weather: Weather, rain: Sequence[tuple[float, float]]) -> Weather:
     return weather
 
 
-def products_of(context: Context, job: Job) -> dict[str, Product]:
+def products_of(scope: Scope, job: Job) -> dict[str, Product]:
     """Return the finish of every painted surface, by its id."""
-    return {surface_id: coating.product for surface_id, coating in coatings_of(context, job).items()}
+    return {surface_id: coating.product for surface_id, coating in coatings_of(scope, job).items()}
 
 
-def rules_for(context: Context, job: Job, seen: Seen | None = None) -> HouseRules:
+def rules_for(scope: Scope, job: Job, seen: Seen | None = None) -> HouseRules:
     """Return the limits that a job's windows are judged by; `seen` where it is known already."""
-    heard = seen or sightings_of(context, job, context.clock.now())
-    return house_rules(rules_of(job), context.knowledge, schools_of(context, job), site_limits_of(context, job, heard))
+    heard = seen or sightings_of(scope, job, scope.clock.now())
+    return house_rules(rules_of(job), scope.knowledge, schools_of(scope, job), site_limits_of(scope, job, heard))
 
 
-def site_limits_of(context: Context, job: Job, seen: Seen) -> SiteLimits:
+def site_limits_of(scope: Scope, job: Job, seen: Seen) -> SiteLimits:
     """Return what a job's site asks beyond the common limits: moisture, deep tints, thunder, and what lies downwind of a sprayer."""
     if rules_of(job).method != "sprayer":
         return SiteLimits(thunder_s=seen.thunder_s)
     bearings, all_round = property_round(job)
-    return SiteLimits(context.knowledge.spray, bearings, all_round, seen.thunder_s)
+    return SiteLimits(scope.knowledge.spray, bearings, all_round, seen.thunder_s)
 
 
-def rules_each(context: Context, job: Job, seen: Seen | None = None) -> dict[str, HouseRules]:
+def rules_each(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str, HouseRules]:
     """Return the limits of every painted surface by its id: each side by the way it is reached (handbook 3)."""
-    known, own = context.knowledge, rules_of(job)
-    base = rules_for(context, job, seen)
+    known, own = scope.knowledge, rules_of(job)
+    base = rules_for(scope, job, seen)
     found = {}
     for elevation in job.building.elevations:
         way = known.access.get(elevation.access or "")
         rules = (
             base
             if way is None
-            else house_rules(own.model_copy(update={"access": elevation.access}), known, schools_of(context, job), base.site)
+            else house_rules(own.model_copy(update={"access": elevation.access}), known, schools_of(scope, job), base.site)
         )
         found.update({s.id: rules for s in elevation.surfaces if s.is_painted})
     return found
 
 
-def _climate_surfaces(context: Context, job: Job) -> tuple[tuple[str, ...], tuple[ClimateSurface, ...]]:
+def _climate_surfaces(scope: Scope, job: Job) -> tuple[tuple[str, ...], tuple[ClimateSurface, ...]]:
     """Return the ids of the painted surfaces, and what the weather sees of each."""
-    lit = lit_tables(context, job)
+    lit = lit_tables(scope, job)
     pairs = [
-        (s.id, climate_surface(s, elevation, shades_of(job, elevation), context.knowledge, lit.get(s.id)))
+        (s.id, climate_surface(s, elevation, shades_of(job, elevation), scope.knowledge, lit.get(s.id)))
         for elevation in job.building.elevations
         for s in elevation.surfaces
         if s.is_painted
@@ -228,9 +228,9 @@ def _climate_surfaces(context: Context, job: Job) -> tuple[tuple[str, ...], tupl
     return tuple(i for i, _ in pairs), tuple(surface for _, surface in pairs)
 
 
-def shifted(context: Context, job: Job, ahead: Outlook, row: int, by_c: float) -> Windows:
+def shifted(scope: Scope, job: Job, ahead: Outlook, row: int, by_c: float) -> Windows:
     """Return the windows of one surface, its temperature shifted by what a reading found."""
-    told = told_of(context, job, [ahead.surface_ids[row]], context.clock.now())
+    told = told_of(scope, job, [ahead.surface_ids[row]], scope.clock.now())
     climate = simulate(ahead.place, ahead.weather, [ahead.surfaces[row]], surface_bias_c=np.array([by_c]), told=told)
     return find_windows_each(climate, [ahead.windows.products[row]], [ahead.rules[row]])
 

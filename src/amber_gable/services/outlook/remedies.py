@@ -10,7 +10,7 @@ from amber_gable.core.coat.products import candidates
 from amber_gable.core.knowledge import Knowledge, Product
 from amber_gable.core.windows import OPEN, SHUT, HouseRules
 from amber_gable.core.windows.remedies import Remedy, Trial, better_rows, remedies
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import JobRules
 from amber_gable.services.outlook import outlook as outlooks
@@ -44,16 +44,16 @@ class Better:
     opens_at: datetime | None
 
 
-def better(context: Context, job: Job, ahead: Outlook, surface_id: str, step: int) -> Better:
+def better(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -> Better:
     """Return what would make an hour of a wall better; nothing where it is open already."""
     row = ahead.row(surface_id)
     assert row is not None, "every painted surface has a row"
     states = ahead.windows.states
     if states[row, step] == OPEN:
         return Better([], [], None)
-    product = coatings_of(context, job)[surface_id].product
-    rules = outlooks.rules_each(context, job)[surface_id]
-    found = remedies(ahead.windows.climate, row, step, product, rules, list(_trials(context, job, surface_id, product, rules)))
+    product = coatings_of(scope, job)[surface_id].product
+    rules = outlooks.rules_each(scope, job)[surface_id]
+    found = remedies(ahead.windows.climate, row, step, product, rules, list(_trials(scope, job, surface_id, product, rules)))
     names = {s.id: s.name for s in outlooks.painted_surfaces(job)}
     walls = [(ahead.surface_ids[r], names[ahead.surface_ids[r]], int(states[r, step])) for r in better_rows(states, row, step)]
     later = np.flatnonzero(states[row, step:] != SHUT)
@@ -61,9 +61,9 @@ def better(context: Context, job: Job, ahead: Outlook, surface_id: str, step: in
     return Better(found, walls[:_MOST_WALLS], opens)
 
 
-def _trials(context: Context, job: Job, surface_id: str, product: Product, rules: HouseRules) -> Iterator[Trial]:
-    known, own = context.knowledge, rules_of(job)
-    spec = next(s for s in specs_of(context, job) if surface_id in s.part.surfaces)
+def _trials(scope: Scope, job: Job, surface_id: str, product: Product, rules: HouseRules) -> Iterator[Trial]:
+    known, own = scope.knowledge, rules_of(job)
+    spec = next(s for s in specs_of(scope, job) if surface_id in s.part.surfaces)
     if spec.part.facts.kind in _SMALL:
         yield Trial("towel", "towelled dry and fanned for half an hour before", is_towelled=True)
     family = product.family

@@ -6,7 +6,7 @@ from typing import Literal
 from amber_gable.core.knowledge import Knowledge, Stock
 from amber_gable.core.wall.climate import Told
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.store import queries
 from amber_gable.store.models import Job, Sighting, SiteTest, Surface
@@ -36,8 +36,8 @@ def _painted(job: Job, surface_id: str) -> Surface:
     return found
 
 
-def _note(context: Context, job: Job, surface: Surface, kind: str, label: str, value: float | None = None) -> None:
-    with changing(context, label, job.id) as change:
+def _note(scope: Scope, job: Job, surface: Surface, kind: str, label: str, value: float | None = None) -> None:
+    with changing(scope, label, job.id) as change:
         change.add(
             Sighting(
                 id=new_id(), version=1, job_id=job.id, kind=kind, said_at=change.at, from_at=change.at, until_at=change.at,
@@ -46,7 +46,7 @@ def _note(context: Context, job: Job, surface: Surface, kind: str, label: str, v
         )  # fmt: skip
 
 
-def feel(context: Context, job: Job, surface_id: str, palm: str) -> None:
+def feel(scope: Scope, job: Job, surface_id: str, palm: str) -> None:
     """Write down what a palm felt on a surface.
 
     Raises
@@ -56,10 +56,10 @@ def feel(context: Context, job: Job, surface_id: str, palm: str) -> None:
     if palm not in PALMS:
         raise FieldErrors({"palm": "Dry, damp or wet."})
     surface = _painted(job, surface_id)
-    _note(context, job, surface, f"palm-{palm}", f"{surface.name} felt {palm}")
+    _note(scope, job, surface, f"palm-{palm}", f"{surface.name} felt {palm}")
 
 
-def measure(context: Context, job: Job, surface_id: str, moisture_pct: float) -> None:
+def measure(scope: Scope, job: Job, surface_id: str, moisture_pct: float) -> None:
     """Write down what a meter shows on a surface.
 
     Raises
@@ -67,14 +67,14 @@ def measure(context: Context, job: Job, surface_id: str, moisture_pct: float) ->
     FieldErrors
     """
     surface = _painted(job, surface_id)
-    if stock_of(surface, context.knowledge) is None:
+    if stock_of(surface, scope.knowledge) is None:
         raise FieldErrors({"moisture_pct": "This surface takes up no water: there is nothing to measure."})
     if not 0 < moisture_pct <= _MOST_PCT:
         raise FieldErrors({"moisture_pct": f"Above 0 and at most {_MOST_PCT:g} %, as the meter for this material shows it."})
-    _note(context, job, surface, "meter", f"{surface.name} at {moisture_pct:g} % by meter", moisture_pct)
+    _note(scope, job, surface, "meter", f"{surface.name} at {moisture_pct:g} % by meter", moisture_pct)
 
 
-def wash(context: Context, job: Job, surface_id: str) -> None:
+def wash(scope: Scope, job: Job, surface_id: str) -> None:
     """Write down that a surface was washed just now: it is wet, and it must dry.
 
     Raises
@@ -82,15 +82,15 @@ def wash(context: Context, job: Job, surface_id: str) -> None:
     FieldErrors
     """
     surface = _painted(job, surface_id)
-    _note(context, job, surface, "washed", f"{surface.name} washed")
+    _note(scope, job, surface, "washed", f"{surface.name} washed")
 
 
-def told_of(context: Context, job: Job, surface_ids: list[str], now: datetime) -> tuple[Told, ...]:
+def told_of(scope: Scope, job: Job, surface_ids: list[str], now: datetime) -> tuple[Told, ...]:
     """Return what was found, as the engine takes it: rows by the order of `surface_ids`."""
-    with context.reading() as session:
+    with scope.reading() as session:
         rows = queries.found_on_surfaces(session, job.id, now - REACHES_BACK)
         tests = queries.site_tests_since(session, job.id, "moisture", now - REACHES_BACK)
-    known = context.knowledge
+    known = scope.knowledge
     surfaces = {s.id: s for e in job.building.elevations for s in e.surfaces}
     out = [t for test in tests if (t := _of_test(test, surface_ids)) is not None]
     for row in rows:
@@ -116,9 +116,9 @@ def _of_test(test: SiteTest, surface_ids: list[str]) -> Told | None:
     return Told(surface_ids.index(test.surface_id), test.taken_at.timestamp(), None, float(max(shown)))
 
 
-def latest_palms(context: Context, job: Job, now: datetime) -> dict[str, tuple[Palm, datetime]]:
+def latest_palms(scope: Scope, job: Job, now: datetime) -> dict[str, tuple[Palm, datetime]]:
     """Return what a palm felt last on each surface today, by its id."""
-    with context.reading() as session:
+    with scope.reading() as session:
         rows = queries.found_on_surfaces(session, job.id, now - _FRESH)
     return {
         row.surface_id: (row.kind.removeprefix("palm-"), row.said_at)  # type: ignore[misc]

@@ -10,7 +10,7 @@ from amber_gable.core.wall.climate import Told, simulate
 from amber_gable.core.wall.moisture import first_dry
 from amber_gable.core.windows.steps import ready_after, step_windows
 from amber_gable.errors import NotFoundError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.store.models import Job
@@ -18,12 +18,12 @@ from amber_gable.store.models import Job
 COATS = "coats"
 
 
-def kinds(context: Context) -> dict[str, str]:
+def kinds(scope: Scope) -> dict[str, str]:
     """Return what windows can be asked for: coats first."""
-    return {COATS: "Coats", **{key: row.label for key, row in context.knowledge.step_weather.items()}}
+    return {COATS: "Coats", **{key: row.label for key, row in scope.knowledge.step_weather.items()}}
 
 
-def outlook_for(context: Context, job: Job, ahead: Outlook, work: str) -> Outlook:
+def outlook_for(scope: Scope, job: Job, ahead: Outlook, work: str) -> Outlook:
     """Return the outlook judged for another work than coats; itself for coats.
 
     Raises
@@ -32,16 +32,16 @@ def outlook_for(context: Context, job: Job, ahead: Outlook, work: str) -> Outloo
     """
     if work == COATS:
         return ahead
-    if work not in context.knowledge.step_weather:
+    if work not in scope.knowledge.step_weather:
         raise NotFoundError("There are no windows of such work.")
-    step, rules = context.knowledge.step_weather[work], outlooks.rules_for(context, job)
+    step, rules = scope.knowledge.step_weather[work], outlooks.rules_for(scope, job)
     key = (*ahead.key, work, step, rules)
 
     def judge() -> Outlook:
         windows = step_windows(ahead.windows.climate, step, rules)
         return replace(ahead, key=key, windows=replace(windows, products=ahead.windows.products))
 
-    return context.cached(key, judge)
+    return scope.cached(key, judge)
 
 
 @dataclass(frozen=True)
@@ -62,24 +62,24 @@ class StepCard:
     sound_at: datetime | None = None
 
 
-def step_card(context: Context, job: Job, ahead: Outlook, surface_id: str, work: str, step: int) -> StepCard:
+def step_card(scope: Scope, job: Job, ahead: Outlook, surface_id: str, work: str, step: int) -> StepCard:
     """Return what a step done at an hour comes to on one surface."""
     row = ahead.row(surface_id)
     if row is None:
         raise NotFoundError("This surface is not painted (any more).")
-    weather = context.knowledge.step_weather[work]
+    weather = scope.knowledge.step_weather[work]
     ready = ready_after(ahead.windows.climate.of_surfaces([row]), weather)[0, step]
     at = None if np.isinf(ready) else ahead.local(int(np.ceil(ready)))
     if work != "wash":
         return StepCard(weather, at)
-    return StepCard(weather, at, *_washed(context, ahead, row, step))
+    return StepCard(weather, at, *_washed(scope, ahead, row, step))
 
 
-def _washed(context: Context, ahead: Outlook, row: int, step: int) -> tuple[datetime | None, datetime | None]:
+def _washed(scope: Scope, ahead: Outlook, row: int, step: int) -> tuple[datetime | None, datetime | None]:
     """Return when a surface washed at an hour is dry on its face, and when what lies under it may be painted."""
     surface = ahead.surfaces[row]
     stock = surface.stock
-    told = Told(0, ahead.local(step).timestamp(), context.knowledge.limits.palm_wet_mm, stock.washed_pct if stock else None)
+    told = Told(0, ahead.local(step).timestamp(), scope.knowledge.limits.palm_wet_mm, stock.washed_pct if stock else None)
     climate = simulate(ahead.place, ahead.weather, [surface], told=[told])
     dry = np.flatnonzero(~climate.wet[0, step:])
     face = ahead.local(step + int(dry[0])) if len(dry) else None

@@ -5,7 +5,7 @@ from zoneinfo import ZoneInfo
 
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange.weatherfile import WeatherFile, read_weather
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.outlook.forecasts import place_key
 from amber_gable.services.outlook.outlook import place_of
 from amber_gable.store import queries
@@ -15,7 +15,7 @@ from amber_gable.store.types import new_id
 FILE = "file"
 
 
-def take(context: Context, job: Job, content: bytes) -> WeatherFile:
+def take(scope: Scope, job: Job, content: bytes) -> WeatherFile:
     """Read a file in as the newest forecast of a job's place.
 
     Raises
@@ -24,35 +24,44 @@ def take(context: Context, job: Job, content: bytes) -> WeatherFile:
         By row and column; nothing is kept then. Or if all of it lies in the past.
     """
     found = read_weather(content, ZoneInfo(job.time_zone))
-    now, key = context.clock.now(), place_key(place_of(job))
+    now, key = scope.clock.now(), place_key(place_of(job))
     ends_at = datetime.fromisoformat(found.hours[-1]["time"])
     if ends_at <= now:
         raise FieldErrors({"file": "Every hour of this file is over. Give hours that are still to come."})
-    with context.writing() as session:
+    with scope.writing() as session:
         last = queries.newest_issue_at(session, key)
         issued = now if last is None else max(now, last + timedelta(microseconds=1))
         session.add(
-            ForecastIssue(id=new_id(), place=key, issued_at=issued, fetched_at=now, hours=found.hours, source=FILE, ends_at=ends_at)
+            ForecastIssue(
+                id=new_id(),
+                contractor_id=scope.contractor_id,
+                place=key,
+                issued_at=issued,
+                fetched_at=now,
+                hours=found.hours,
+                source=FILE,
+                ends_at=ends_at,
+            )
         )
     return found
 
 
-def current(context: Context, job: Job) -> ForecastIssue | None:
+def current(scope: Scope, job: Job) -> ForecastIssue | None:
     """Return the file that a job's hours rest on; None where they rest on the service."""
-    with context.reading() as session:
-        issue = queries.latest_issue(session, place_key(place_of(job)), context.clock.now() + timedelta(seconds=1))
+    with scope.reading() as session:
+        issue = queries.latest_issue(session, scope.contractor_id, place_key(place_of(job)), scope.clock.now() + timedelta(seconds=1))
     return issue if issue is not None and issue.source == FILE else None
 
 
-def forget(context: Context, job: Job) -> None:
+def forget(scope: Scope, job: Job) -> None:
     """Take the file out again: the forecast before it speaks.
 
     Raises
     ------
     NotFoundError
     """
-    with context.writing() as session:
-        issue = queries.latest_issue(session, place_key(place_of(job)), context.clock.now() + timedelta(seconds=1))
+    with scope.writing() as session:
+        issue = queries.latest_issue(session, scope.contractor_id, place_key(place_of(job)), scope.clock.now() + timedelta(seconds=1))
         if issue is None or issue.source != FILE:
             raise NotFoundError("There is no weather from a file here (any more).")
         session.delete(issue)

@@ -14,7 +14,7 @@ from amber_gable.core.windows.chances import STEP_S, Chances, chances_under
 from amber_gable.core.windows.starts import permitted, spans
 from amber_gable.core.windows.states import Reason
 from amber_gable.errors import NotFoundError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.systems.coatings import coatings_of
@@ -73,9 +73,9 @@ class Card:
     sound_from: datetime | None
 
 
-def coat_hours(context: Context, job: Job, surface_id: str) -> float:
+def coat_hours(scope: Scope, job: Job, surface_id: str) -> float:
     """Return how long this job's crew needs for the first coat of a surface [h]."""
-    hours = coatings_of(context, job)[surface_id].hours
+    hours = coatings_of(scope, job)[surface_id].hours
     return hours[0] / rules_of(job).painters if hours and hours[0] > 0 else _USUAL_H
 
 
@@ -107,11 +107,11 @@ def _stretches(ahead: Outlook, row: int, step: int, coat_h: float, most: int) ->
     return tuple(found)
 
 
-def card(context: Context, job: Job, ahead: Outlook, surface_id: str, step: int) -> Card:
+def card(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -> Card:
     """Return what the windows of a surface come to from an hour on."""
     row = _row(ahead, surface_id)
     climate = ahead.windows.climate
-    product = coatings_of(context, job)[surface_id].product
+    product = coatings_of(scope, job)[surface_id].product
     dry = np.flatnonzero(~climate.wet[row, step:])
     dry_from = ahead.local(step + int(dry[0])) if climate.wet[row, step] and len(dry) else None
     sound_from = None
@@ -119,19 +119,19 @@ def card(context: Context, job: Job, ahead: Outlook, surface_id: str, step: int)
         most = min(float(climate.moisture_max_pct[row]), product.max_moisture_pct)
         sound = first_dry(climate.moisture_pct[row], most, step)
         sound_from = ahead.local(sound) if sound is not None and sound > step else None
-    hours = coat_hours(context, job, surface_id)
+    hours = coat_hours(scope, job, surface_id)
     return Card(hours, _stretches(ahead, row, step, hours, 2), after_coat(climate, row, product, step), dry_from, sound_from)
 
 
-def chances_of(context: Context, job: Job, ahead: Outlook, surface_id: str) -> Chances:
+def chances_of(scope: Scope, job: Job, ahead: Outlook, surface_id: str) -> Chances:
     """Return the chance that each start on a surface holds; reckoned once per outlook."""
     row = _row(ahead, surface_id)
-    hours, model = coat_hours(context, job, surface_id), context.knowledge.forecast_errors
+    hours, model = coat_hours(scope, job, surface_id), scope.knowledge.forecast_errors
     key = ("chances", ahead.key, surface_id, hours, model)
-    return context.cached(key, lambda: _reckoned(context, ahead, row, hours))
+    return scope.cached(key, lambda: _reckoned(scope, ahead, row, hours))
 
 
-def _reckoned(context: Context, ahead: Outlook, row: int, coat_h: float) -> Chances:
+def _reckoned(scope: Scope, ahead: Outlook, row: int, coat_h: float) -> Chances:
     weather, climate = ahead.weather, ahead.windows.climate
     moisture = None
     if climate.moisture_pct is not None:
@@ -139,9 +139,9 @@ def _reckoned(context: Context, ahead: Outlook, row: int, coat_h: float) -> Chan
         moisture = climate.moisture_pct[[row]][:, np.minimum(hours, climate.moisture_pct.shape[1] - 1)]
     # What was observed is certain; the forecast errs from now on.
     since = max(ahead.issued_at, ahead.hour).timestamp()
-    return context.calculated(
+    return scope.calculated(
         chances_under, ahead.place, weather, since, [ahead.surfaces[row]], [ahead.windows.products[row]], [ahead.rules[row]],
-        [coat_h], context.knowledge.forecast_errors, moisture,
+        [coat_h], scope.knowledge.forecast_errors, moisture,
     )  # fmt: skip
 
 

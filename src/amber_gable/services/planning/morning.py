@@ -7,7 +7,7 @@ from amber_gable.core.air.sun import Place
 from amber_gable.core.planning.advice import NextRun, best_next, dry_from, first_dry
 from amber_gable.core.survey.gates import Gate
 from amber_gable.errors import PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import forecasts, outlook
 from amber_gable.services.outlook.forecasts import ForecastStatus
@@ -57,29 +57,29 @@ def names(job: Job) -> dict[str, str]:
     return {s.id: s.name for s in outlook.painted_surfaces(job)}
 
 
-def job_morning(context: Context, job: Job) -> JobMorning:
+def job_morning(scope: Scope, job: Job) -> JobMorning:
     """Return the next thing to do on a job; never fails for want of weather."""
-    gates = tuple(g for g in gates_of(context, job) if g.is_raised and g.state != "cleared")
-    status = outlook.status(context, job)
+    gates = tuple(g for g in gates_of(scope, job) if g.is_raised and g.state != "cleared")
+    status = outlook.status(scope, job)
     try:
-        ahead = outlook.outlook(context, job, status)
+        ahead = outlook.outlook(scope, job, status)
     except PlanError as fault:
-        return JobMorning(job, status, None, schedules.saved(context, job), None, None, "", None, str(fault), gates)
-    now = context.clock.now()
+        return JobMorning(job, status, None, schedules.saved(scope, job), None, None, "", None, str(fault), gates)
+    now = scope.clock.now()
     step = ahead.step_at(now)
-    kept = schedules.saved(context, job, ahead)
+    kept = schedules.saved(scope, job, ahead)
     coming = [v for v in kept.visits if v.ends_at > now] if kept else []
     # Where a gate or a patch holds a wall up, the crew is sent to the next one; nowhere else to go is said.
     visit = next((v for v in coming if not v.held_by), coming[0] if coming else None)
-    run = best_next(ahead.windows, step, _free(context, job, ahead)) if visit is None else None
+    run = best_next(ahead.windows, step, _free(scope, job, ahead)) if visit is None else None
     called = names(job)
     run_name = called[ahead.surface_ids[run.surface]] if run else ""
     return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates)
 
 
-def _free(context: Context, job: Job, ahead: Outlook) -> list[int]:
+def _free(scope: Scope, job: Job, ahead: Outlook) -> list[int]:
     """Return the rows of surfaces that nothing holds up."""
-    coatings = coatings_of(context, job)
+    coatings = coatings_of(scope, job)
     return [row for row, surface_id in enumerate(ahead.surface_ids) if not coatings[surface_id].held_by]
 
 
@@ -97,19 +97,19 @@ def _dew(ahead: Outlook, called: dict[str, str], step: int) -> Dew | None:
     )
 
 
-def running(context: Context) -> list[JobHead]:
+def running(scope: Scope) -> list[JobHead]:
     """Return the jobs that are being worked on, the oldest first."""
-    with context.reading() as session:
-        return queries.running_jobs(session, jobs.RUNNING)
+    with scope.reading() as session:
+        return queries.running_jobs(session, scope.contractor_id, jobs.RUNNING)
 
 
-def standing_of(context: Context, head: JobHead, *, asks: bool = True) -> ForecastStatus:
+def standing_of(scope: Scope, head: JobHead, *, asks: bool = True) -> ForecastStatus:
     """Return how the forecast of a job's place stands; `asks` whether the weather service may be asked."""
     place = Place(head.latitude_deg, head.longitude_deg, head.altitude_m)
-    return forecasts.refresh(context, place) if asks else forecasts.standing(context, place)
+    return forecasts.refresh(scope, place) if asks else forecasts.standing(scope, place)
 
 
-def mark_of(context: Context, head: JobHead, status: ForecastStatus) -> tuple[object, ...]:
+def mark_of(scope: Scope, head: JobHead, status: ForecastStatus) -> tuple[object, ...]:
     """Return what changes whenever anything may that is said of a job: its rows, the firm's, the forecast, the hour."""
-    hour = context.clock.now().replace(minute=0, second=0, microsecond=0)
-    return (head.id, head.revision, context.shared_revision, status.issue_id, status.observed_to, status.observed_count, status.fault, hour)
+    hour = scope.clock.now().replace(minute=0, second=0, microsecond=0)
+    return (head.id, head.revision, scope.basis, status.issue_id, status.observed_to, status.observed_count, status.fault, hour)

@@ -12,7 +12,7 @@ from amber_gable.core.planning.schedule import Plan, plan
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
 from amber_gable.errors import PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import pace_of
@@ -91,10 +91,10 @@ class SavedSchedule:
         return any(v.broken_by for v in self.visits)
 
 
-def _pieces(job: Job, context: Context) -> list[tuple[Surface, Piece]]:
-    coatings = coatings_of(context, job)
+def _pieces(job: Job, scope: Scope) -> list[tuple[Surface, Piece]]:
+    coatings = coatings_of(scope, job)
     return [
-        (s, _piece(s, elevation, context.knowledge, coatings[s.id]))
+        (s, _piece(s, elevation, scope.knowledge, coatings[s.id]))
         for elevation in job.building.elevations
         for s in elevation.surfaces
         if s.is_painted
@@ -106,15 +106,15 @@ def _piece(surface: Surface, elevation: Elevation, knowledge: Knowledge, coating
     return Piece(surface.id, elevation.id, surface.kind, area, coating.coats, bool(coating.held_by), coating.hours)  # type: ignore[arg-type]
 
 
-def _propose(context: Context, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface]]:
+def _propose(scope: Scope, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface]]:
     rules = rules_of(job)
-    pairs = _pieces(job, context)
+    pairs = _pieces(job, scope)
     pieces = [piece for _, piece in pairs]
     working = outlooks.working_hours(ahead, rules)
-    trim_first = schools_of(context, job).get("trim-order") == "trim-first"
-    tasks = tasks_for(ahead.windows, pieces, pace_of(rules, context.knowledge), working, trim_first)
+    trim_first = schools_of(scope, job).get("trim-order") == "trim-first"
+    tasks = tasks_for(ahead.windows, pieces, pace_of(rules, scope.knowledge), working, trim_first)
     # The quarter-hour under way is half gone: begin with the next.
-    return plan(tasks, ahead.step_at(context.clock.now()) + 1), [surface for surface, _ in pairs]
+    return plan(tasks, ahead.step_at(scope.clock.now()) + 1), [surface for surface, _ in pairs]
 
 
 def last_stroke(ahead: Outlook, row: int, start: int) -> int:
@@ -123,13 +123,13 @@ def last_stroke(ahead: Outlook, row: int, start: int) -> int:
     return start + int(shut[0]) if len(shut) else ahead.windows.states.shape[1]
 
 
-def make(context: Context, job: Job, ahead: Outlook) -> SavedSchedule:
+def make(scope: Scope, job: Job, ahead: Outlook) -> SavedSchedule:
     """Make the job's schedule anew from the outlook, and keep it in place of the old one."""
     rules = rules_of(job)
-    proposal, surfaces = _propose(context, job, ahead)
+    proposal, surfaces = _propose(scope, job, ahead)
     by_id = {s.id: (row, s) for row, s in enumerate(surfaces)}
     starts = {v.task: ahead.local(v.start) for v in proposal.visits}
-    held = {surface_id: coating.held_by for surface_id, coating in coatings_of(context, job).items()}
+    held = {surface_id: coating.held_by for surface_id, coating in coatings_of(scope, job).items()}
     visits = []
     for placed in proposal.visits:
         surface_id, coat = placed.task.rsplit(":", 1)
@@ -152,7 +152,7 @@ def make(context: Context, job: Job, ahead: Outlook) -> SavedSchedule:
     for missing in proposal.unplaced:
         surface_id, coat = missing.task.rsplit(":", 1)
         unplaced.append({"surface_name": by_id[surface_id][1].name, "coat": coat, "why": WHY_UNPLACED[missing.why]})
-    now = context.clock.now()
+    now = scope.clock.now()
     columns = {
         "made_at": now,
         "forecast_issued_at": ahead.issued_at,
@@ -160,7 +160,7 @@ def make(context: Context, job: Job, ahead: Outlook) -> SavedSchedule:
         "visits": [v.written() for v in visits],
         "unplaced": unplaced,
     }
-    with changing(context, "make the schedule", job.id) as change:
+    with changing(scope, "make the schedule", job.id) as change:
         existing = queries.schedule_of(change.session, job.id)
         if existing is None:
             change.add(Schedule(id=new_id(), version=1, job_id=job.id, **columns))
@@ -169,17 +169,17 @@ def make(context: Context, job: Job, ahead: Outlook) -> SavedSchedule:
     return SavedSchedule(now, ahead.issued_at, rules.painters, visits, unplaced)
 
 
-def saved(context: Context, job: Job, ahead: Outlook | None = None) -> SavedSchedule | None:
+def saved(scope: Scope, job: Job, ahead: Outlook | None = None) -> SavedSchedule | None:
     """Return the job's schedule, each visit with what holds it up; with an outlook, whether it still holds."""
-    with context.reading() as session:
+    with scope.reading() as session:
         row = queries.schedule_of(session, job.id)
     if row is None:
         return None
-    coatings = coatings_of(context, job)
+    coatings = coatings_of(scope, job)
     held = {surface: coating.held_by for surface, coating in coatings.items()}
     visits = [replace(Visit.read(v), held_by=held.get(v["surface_id"], ())) for v in row.visits]
     if ahead is not None:
-        now = context.clock.now()
+        now = scope.clock.now()
         visits = [_held_against(v, ahead, now) for v in visits]
     return SavedSchedule(row.made_at, row.forecast_issued_at, row.painters, visits, row.unplaced)
 
@@ -197,14 +197,14 @@ def _held_against(visit: Visit, ahead: Outlook, now: datetime) -> Visit:
     return visit
 
 
-def first_day(context: Context, job: Job) -> date | None:
+def first_day(scope: Scope, job: Job) -> date | None:
     """Return the day of the first visit of the job's schedule; None where there is none."""
-    found = saved(context, job)
+    found = saved(scope, job)
     starts = [v.starts_at for v in found.visits] if found else []
     return min(starts).date() if starts else None
 
 
-def calendar_entries(context: Context, job: Job) -> list[Visit]:
+def calendar_entries(scope: Scope, job: Job) -> list[Visit]:
     """Return the visits to put into a calendar file.
 
     Raises
@@ -212,7 +212,7 @@ def calendar_entries(context: Context, job: Job) -> list[Visit]:
     PlanError
         If no schedule was made yet.
     """
-    found = saved(context, job)
+    found = saved(scope, job)
     if found is None:
         raise PlanError("Make the schedule first; then it can be downloaded.", "schedule")
     return [replace(v, starts_at=v.starts_at.astimezone(UTC), ends_at=v.ends_at.astimezone(UTC)) for v in found.visits]

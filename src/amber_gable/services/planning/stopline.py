@@ -12,7 +12,7 @@ from amber_gable.core.planning.stop_line import Joint, Side, StopLine, joints_of
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.states import Reason
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.outlook import outlook as outlooks
@@ -96,17 +96,17 @@ def _surface(job: Job, surface_id: str) -> tuple[Elevation, Surface]:
     return found
 
 
-def _inside(surface: Surface, openings: Sequence[Opening], context: Context) -> list[tuple[str, Opening]]:
+def _inside(surface: Surface, openings: Sequence[Opening], scope: Scope) -> list[tuple[str, Opening]]:
     """Return the openings of an elevation that stand in one surface of it, with the word for each."""
     left, low, right, high = region_of(surface).bounds
-    known = context.knowledge.openings
+    known = scope.knowledge.openings
     inside = [o for o in openings if known[o.kind].deducts and surface.opening_id is None]
     kept = [o for o in inside if left < o.left_m + o.width_m / 2 < right and low < o.sill_m + o.height_m / 2 < high]
     return [(_CALLED.get(o.kind, "window"), o) for o in kept]
 
 
-def _joints(surface: Surface, elevation: Elevation, context: Context, begins: Side) -> list[Joint]:
-    openings = [(word, rect_of(o)) for word, o in _inside(surface, elevation.openings, context)]
+def _joints(surface: Surface, elevation: Elevation, scope: Scope, begins: Side) -> list[Joint]:
+    openings = [(word, rect_of(o)) for word, o in _inside(surface, elevation.openings, scope)]
     extra = [Joint(float(x), f"the {JOINT_KINDS[kind]}") for x, kind in elevation.joints]
     return joints_of(region_of(surface), openings, extra, begins)
 
@@ -118,26 +118,26 @@ def _pace(coating: Coating, asked: Asked, area_m2: float, crew: int) -> float:
     return area_m2 / hours * crew
 
 
-def _rain(context: Context, job: Job, ahead: Outlook) -> tuple[datetime, datetime] | None:
-    seen = outlooks.sightings_of(context, job, context.clock.now()).rain_s
+def _rain(scope: Scope, job: Job, ahead: Outlook) -> tuple[datetime, datetime] | None:
+    seen = outlooks.sightings_of(scope, job, scope.clock.now()).rain_s
     return (datetime.fromtimestamp(seen[-1][0], ahead.zone), datetime.fromtimestamp(seen[-1][1], ahead.zone)) if seen else None
 
 
-def _at_risk(context: Context, job: Job, rain_from: datetime, now: datetime) -> tuple[Visit, ...]:
+def _at_risk(scope: Scope, job: Job, rain_from: datetime, now: datetime) -> tuple[Visit, ...]:
     """Return coats of the schedule that are on by now and not rain-resistant when it rains."""
-    kept = schedules.saved(context, job)
-    coatings = coatings_of(context, job)
+    kept = schedules.saved(scope, job)
+    coatings = coatings_of(scope, job)
     on = [v for v in kept.visits if v.starts_at <= now] if kept else []
     return tuple(v for v in on if v.ends_at + timedelta(hours=coatings[v.surface_id].product.rain_free_h) > rain_from)
 
 
-def _dry_work(context: Context, job: Job) -> tuple[str, ...]:
+def _dry_work(scope: Scope, job: Job) -> tuple[str, ...]:
     """Return what can go on under a roof: what is taken down, and what is always to be done."""
-    taken = [s.part.name for s in specs_of(context, job) if any(step.key == "take-down" for step in s.system.steps)]
+    taken = [s.part.name for s in specs_of(scope, job) if any(step.key == "take-down" for step in s.system.steps)]
     return (*(f"{name}, under a roof" for name in taken), "box and stir the next colour, clean tips and covers")
 
 
-def stop_for(context: Context, job: Job, ahead: Outlook, surface_id: str, asked: Asked) -> Stop:
+def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: Asked) -> Stop:
     """Return how far a crew gets on a wall before it must stop.
 
     Raises
@@ -157,10 +157,10 @@ def stop_for(context: Context, job: Job, ahead: Outlook, surface_id: str, asked:
     if not 0 <= asked.done_m <= right - left + 1e-6:
         raise FieldErrors({"done_m": "The wet edge must lie on this wall: measure from the corner you began at."})
     at = left + asked.done_m if asked.begins == "left" else right - asked.done_m
-    coating = coatings_of(context, job)[surface_id]
-    openings = [rect_of(o) for _, o in _inside(surface, elevation.openings, context)]
+    coating = coatings_of(scope, job)[surface_id]
+    openings = [rect_of(o) for _, o in _inside(surface, elevation.openings, scope)]
     pace = _pace(coating, asked, net_area_between(region, openings, left, right), crew)
-    now = context.clock.now().astimezone(ahead.zone)
+    now = scope.clock.now().astimezone(ahead.zone)
     step = ahead.step_at(now)
     states = ahead.windows.states[row]
     climate = ahead.windows.climate
@@ -172,23 +172,23 @@ def stop_for(context: Context, job: Job, ahead: Outlook, surface_id: str, asked:
     line = None
     if not is_shut:
         limit_h = ((limit_at or ahead.local(len(states) - 1)) - now).total_seconds() / 3600
-        line = stop_line(region, openings, _joints(surface, elevation, context, asked.begins), at, asked.begins, pace, limit_h)
+        line = stop_line(region, openings, _joints(surface, elevation, scope, asked.begins), at, asked.begins, pace, limit_h)
     kind = coating.product.kind
-    practice = context.knowledge.practice
+    practice = scope.knowledge.practice
     usual = practice.open_time_alkyd_min if kind == "alkyd" else practice.open_time_waterborne_min
     stays = open_time_min(
         kind, usual, float(climate.surface_temp_c[row, step]), float(climate.vapour_pa[step]), float(climate.wind_m_s[step])
     )
-    rain = _rain(context, job, ahead)
+    rain = _rain(scope, job, ahead)
     return Stop(
         surface=surface, elevation=elevation, asked=asked, line=line, now=now, limit_at=limit_at, why=reasons[0] if reasons else None,
         pace_m2_h=pace, at_m=at, open_min=stays, section_m2=section_m2(stays, pace), rain=rain,
-        at_risk=_at_risk(context, job, rain[0], now) if rain else (), dry_work=_dry_work(context, job) if rain else (),
+        at_risk=_at_risk(scope, job, rain[0], now) if rain else (), dry_work=_dry_work(scope, job) if rain else (),
         held_by=coating.held_by,
     )  # fmt: skip
 
 
-def see_rain(context: Context, job: Job, at: str) -> None:
+def see_rain(scope: Scope, job: Job, at: str) -> None:
     """Write down that somebody sees rain coming: it overrules the forecast at once.
 
     Parameters
@@ -201,7 +201,7 @@ def see_rain(context: Context, job: Job, at: str) -> None:
     FieldErrors
     """
     zone = ZoneInfo(job.time_zone)
-    now = context.clock.now().astimezone(zone)
+    now = scope.clock.now().astimezone(zone)
     try:
         clock = datetime.strptime(at.strip(), "%H:%M")
     except ValueError as fault:
@@ -211,20 +211,20 @@ def see_rain(context: Context, job: Job, at: str) -> None:
         begins += timedelta(days=1)
     if begins - now > _FARTHEST / 2:
         raise FieldErrors({"rain_at": "That is not today's sky. Give a time within the next 12 hours."})
-    with changing(context, f"rain seen at {begins:%H:%M}", job.id) as change:
+    with changing(scope, f"rain seen at {begins:%H:%M}", job.id) as change:
         change.add(
             Sighting(id=new_id(), version=1, job_id=job.id, kind="rain", said_at=change.at, from_at=begins, until_at=begins + RAIN_LASTS)
         )
 
 
-def hear_thunder(context: Context, job: Job) -> None:
+def hear_thunder(scope: Scope, job: Job) -> None:
     """Write down that thunder is heard now: nobody goes up before half an hour has passed without it (handbook 3)."""
-    with changing(context, "thunder heard", job.id) as change:
-        until = change.at + timedelta(hours=context.knowledge.limits.thunder_h)
+    with changing(scope, "thunder heard", job.id) as change:
+        until = change.at + timedelta(hours=scope.knowledge.limits.thunder_h)
         change.add(Sighting(id=new_id(), version=1, job_id=job.id, kind="thunder", said_at=change.at, from_at=change.at, until_at=until))
 
 
-def add_joint(context: Context, job: Job, elevation_id: str, kind: str, x_m: float) -> None:
+def add_joint(scope: Scope, job: Job, elevation_id: str, kind: str, x_m: float) -> None:
     """Note a place on a wall where work may stop: a downspout, or where boards end.
 
     Raises
@@ -234,7 +234,7 @@ def add_joint(context: Context, job: Job, elevation_id: str, kind: str, x_m: flo
     faults = {}
     if kind not in JOINT_KINDS:
         faults["joint_kind"] = "Choose from the list."
-    with changing(context, f"a joint: {JOINT_KINDS.get(kind, kind)}", job.id) as change:
+    with changing(scope, f"a joint: {JOINT_KINDS.get(kind, kind)}", job.id) as change:
         row = change.find(Elevation, elevation_id, "wall")
         left, _, right, _ = region_of(row).bounds
         if not left < x_m < right:
@@ -244,8 +244,8 @@ def add_joint(context: Context, job: Job, elevation_id: str, kind: str, x_m: flo
         change.update(row, {"joints": sorted([*row.joints, [round(x_m, 3), kind]])})
 
 
-def remove_joint(context: Context, job: Job, elevation_id: str, number: int) -> None:
-    with changing(context, "remove a joint", job.id) as change:
+def remove_joint(scope: Scope, job: Job, elevation_id: str, number: int) -> None:
+    with changing(scope, "remove a joint", job.id) as change:
         row = change.find(Elevation, elevation_id, "wall")
         if not 0 <= number < len(row.joints):
             raise NotFoundError("This joint is not there (any more).")

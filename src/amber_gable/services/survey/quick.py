@@ -3,18 +3,17 @@
 from amber_gable.core.survey.quick import QuickFacts, block_of, openings_for
 from amber_gable.core.survey.walk import QUICK
 from amber_gable.errors import FieldErrors, check_all
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.jobs import JobFacts
 from amber_gable.services.survey.building.matching import match_surfaces
 from amber_gable.services.survey.building.rows import shape_of
-from amber_gable.store import queries
 from amber_gable.store.models import Opening, WalkAnswer
 from amber_gable.store.types import new_id
 
 
-def create(context: Context, facts: JobFacts, quick: QuickFacts) -> str:
+def create(scope: Scope, facts: JobFacts, quick: QuickFacts) -> str:
     """Make a job with an estimated building, its openings spread over the walls; return its id.
 
     Raises
@@ -24,14 +23,14 @@ def create(context: Context, facts: JobFacts, quick: QuickFacts) -> str:
     """
 
     def substrate() -> None:
-        if quick.substrate not in context.knowledge.substrates:
+        if quick.substrate not in scope.knowledge.substrates:
             raise FieldErrors({"substrate": "Choose what the walls are made of."})
 
-    check_all(lambda: facts.check(context.knowledge), quick.check, substrate)
-    job_id = jobs.create(context, facts, block_of(quick), quick.front_azimuth_deg, is_quick=True)
-    with changing(context, "the quick survey's openings", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
-        row = context.knowledge.substrates[quick.substrate]
+    check_all(lambda: facts.check(scope.knowledge), quick.check, substrate)
+    job_id = jobs.create(scope, facts, block_of(quick), quick.front_azimuth_deg, is_quick=True)
+    with changing(scope, "the quick survey's openings", job_id) as change:
+        job = change.whole_job()
+        row = scope.knowledge.substrates[quick.substrate]
         for e in job.building.elevations:
             for s in e.surfaces:
                 if s.kind in ("wall", "gable"):
@@ -45,14 +44,14 @@ def create(context: Context, facts: JobFacts, quick: QuickFacts) -> str:
         for e in walls:
             made = []
             for kind, rect in placed[e.key]:
-                known = context.knowledge.openings[kind]
+                known = scope.knowledge.openings[kind]
                 opening = Opening(
                     id=new_id(), version=1, elevation_id=e.id, kind=kind, width_m=rect.width, height_m=rect.height, left_m=rect.left,
                     sill_m=rect.bottom, panes_across=known.panes_across, panes_up=known.panes_up, moves="not-tried",
                 )  # fmt: skip
                 change.add(opening)
                 made.append(opening)
-            match_surfaces(change, e, shape_of(e), made, e.surfaces, e.surfaces, context.knowledge)
+            match_surfaces(change, e, shape_of(e), made, e.surfaces, e.surfaces, scope.knowledge)
         left_out = sum(quick.counts.values()) - sum(len(found) for found in placed.values())
         said = {"grade": quick.grade, "storeys": str(quick.storeys), "no-room": str(left_out)}
         for question, value in said.items():
@@ -62,8 +61,8 @@ def create(context: Context, facts: JobFacts, quick: QuickFacts) -> str:
     return job_id
 
 
-def measured(context: Context, job_id: str) -> None:
+def measured(scope: Scope, job_id: str) -> None:
     """Say that a quick survey's building has been measured: it is no estimate any more."""
-    with changing(context, "the building is measured", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, "the building is measured", job_id) as change:
+        job = change.whole_job()
         change.update(job.building, {"is_quick": False})

@@ -7,31 +7,30 @@ from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.systems.overrides import Edit, check_edit
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import ChangeSet, changing, require
-from amber_gable.services.jobs.jobs import contractor, rules_of, whole
+from amber_gable.services.jobs.jobs import rules_of, whole
 from amber_gable.services.systems.specs import specs_of
 from amber_gable.store import queries
-from amber_gable.store.models import Contractor, Job, SystemChoice
+from amber_gable.store.models import Job, SystemChoice
 from amber_gable.store.types import new_id
 
 
-def set_school(context: Context, job_id: str, key: str, option: str, for_all: bool = False) -> None:
+def set_school(scope: Scope, job_id: str, key: str, option: str, for_all: bool = False) -> None:
     """Choose a side of a school for a job, or for all of the contractor's jobs.
 
     Raises
     ------
     FieldErrors
     """
-    school = context.knowledge.systems.schools.get(key)
+    school = scope.knowledge.systems.schools.get(key)
     if school is None or option not in school.options:
         raise FieldErrors({"option": "Choose one of the sides."})
-    owner = contractor(context)
-    with changing(context, f"{school.label.lower()}: {school.options[option]}", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, f"{school.label.lower()}: {school.options[option]}", job_id) as change:
+        job = change.whole_job()
         rules = rules_of(job)
         if for_all:
-            row = require(change.session.get(Contractor, owner.id), "contractor")
+            row = change.contractor_row()
             own = {**row.house_rules.get("schools", {}), key: option}
             change.update(row, {"house_rules": {**row.house_rules, "schools": own}})
             schools = {k: v for k, v in rules.schools.items() if k != key}
@@ -53,9 +52,9 @@ def choice_of(change: ChangeSet, job: Job, part: str) -> SystemChoice:
     return found
 
 
-def _spec(context: Context, job_id: str, part: str) -> tuple[Job, Any]:
-    job = whole(context, job_id)
-    return job, require(next((s for s in specs_of(context, job) if s.part.key == part), None), "part")
+def _spec(scope: Scope, job_id: str, part: str) -> tuple[Job, Any]:
+    job = whole(scope, job_id)
+    return job, require(next((s for s in specs_of(scope, job) if s.part.key == part), None), "part")
 
 
 @dataclass(frozen=True)
@@ -101,45 +100,45 @@ class Wish:
             raise FieldErrors(faults)
 
 
-def decided(context: Context, job_id: str, part: str) -> SystemChoice | None:
+def decided(scope: Scope, job_id: str, part: str) -> SystemChoice | None:
     """Return what was decided by hand for a part, if anything."""
-    with context.reading() as session:
+    with scope.reading() as session:
         return next((c for c in queries.system_choices(session, job_id) if c.part == part), None)
 
 
-def want(context: Context, job_id: str, part: str, wish: Wish, version: int | None = None) -> None:
+def want(scope: Scope, job_id: str, part: str, wish: Wish, version: int | None = None) -> None:
     """Say what the owner wants on a part, what is known of its new colour and of what is on it.
 
     Raises
     ------
     FieldErrors
     """
-    wish.check(context.knowledge)
-    job, spec = _spec(context, job_id, part)
-    with changing(context, f"wanted on {spec.part.name}", job_id) as change:
+    wish.check(scope.knowledge)
+    job, spec = _spec(scope, job_id, part)
+    with changing(scope, f"wanted on {spec.part.name}", job_id) as change:
         known = next((c for c in queries.system_choices(change.session, job.id) if c.part == part), None)
         # A row that is made here has nothing to disagree with.
         change.update(known or choice_of(change, job, part), asdict(wish), version if known else None)
 
 
-def edit(context: Context, job_id: str, part: str, made: Edit) -> None:
+def edit(scope: Scope, job_id: str, part: str, made: Edit) -> None:
     """Change a step of a part by hand.
 
     Raises
     ------
     FieldErrors
     """
-    job, spec = _spec(context, job_id, part)
-    check_edit(made, spec.system, context.knowledge)
-    with changing(context, f"{made.op} a step on {spec.part.name}", job_id) as change:
+    job, spec = _spec(scope, job_id, part)
+    check_edit(made, spec.system, scope.knowledge)
+    with changing(scope, f"{made.op} a step on {spec.part.name}", job_id) as change:
         row = choice_of(change, job, part)
         change.update(row, {"edits": [*row.edits, asdict(made)]})
 
 
-def forget_edit(context: Context, job_id: str, part: str, index: int) -> None:
+def forget_edit(scope: Scope, job_id: str, part: str, index: int) -> None:
     """Take one change by hand back: the rules say again what stood there."""
-    job, spec = _spec(context, job_id, part)
-    with changing(context, f"follow the rules on {spec.part.name}", job_id) as change:
+    job, spec = _spec(scope, job_id, part)
+    with changing(scope, f"follow the rules on {spec.part.name}", job_id) as change:
         row = choice_of(change, job, part)
         if not 0 <= index < len(row.edits):
             require(None, "change")

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Product
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import product_of
 from amber_gable.services.systems.specs import schools_of, specs_of, state_of
@@ -39,16 +39,16 @@ def within_band(product: Product, band: str) -> Product:
     )
 
 
-def coatings_of(context: Context, job: Job) -> dict[str, Coating]:
+def coatings_of(scope: Scope, job: Job) -> dict[str, Coating]:
     """Return the finish of every painted surface of a job, by its id."""
-    return context.cached(("coatings", *state_of(context, job)), lambda: _coatings(context, job))
+    return scope.cached(("coatings", *state_of(scope, job)), lambda: _coatings(scope, job))
 
 
-def _coatings(context: Context, job: Job) -> dict[str, Coating]:
-    known, rules = context.knowledge, rules_of(job)
-    band = schools_of(context, job).get("temperature-band", "label")
+def _coatings(scope: Scope, job: Job) -> dict[str, Coating]:
+    known, rules = scope.knowledge, rules_of(job)
+    band = schools_of(scope, job).get("temperature-band", "label")
     found = {}
-    for spec in specs_of(context, job):
+    for spec in specs_of(scope, job):
         key = spec.products.get("coat 1", "")
         # Where nothing on the shelf fits, or nothing should go on: the job's own label, so that the hours can still be seen.
         product = known.products[key] if key else product_of(rules, known)

@@ -14,8 +14,8 @@ from amber_gable.core.systems.samples import BRUSH_OUT
 from amber_gable.core.systems.zones import MOST, ZONES, BoardPlan, board_plan, looks
 from amber_gable.core.takeoff import coverage
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
 from amber_gable.services.outlook.outlook import place_of
 from amber_gable.services.survey.around.shade import shades_of
 from amber_gable.services.systems.choices import choice_of
@@ -53,7 +53,7 @@ class ZoneColour:
         return max(self.specs, key=lambda s: s.part.extent.area_m2)
 
 
-def colours_of(context: Context, specs: Sequence[Spec], rows: Sequence[Sample]) -> list[ZoneColour]:
+def colours_of(scope: Scope, specs: Sequence[Spec], rows: Sequence[Sample]) -> list[ZoneColour]:
     """Return the colours of a job by zone, each with who approved a brush-out of it on one of its parts."""
     approved = [r for r in rows if r.kind == BRUSH_OUT and r.result == "approved"]
     alike: dict[tuple[object, ...], list[Spec]] = {}
@@ -66,16 +66,16 @@ def colours_of(context: Context, specs: Sequence[Spec], rows: Sequence[Sample]) 
         facts, keys = largest.part.facts, {s.part.key for s in group}
         # A signature stands for the tint that was brushed out, not for what came after.
         signed = next((r.signed_by or "" for r in approved if r.part in keys and r.details.get("tint", facts.new_hex) == facts.new_hex), "")
-        found.append(ZoneColour(ZONES[facts.kind], facts.new_hex, facts.old_hex, _sheen(context, largest), tuple(group), signed))
+        found.append(ZoneColour(ZONES[facts.kind], facts.new_hex, facts.old_hex, _sheen(scope, largest), tuple(group), signed))
     return found
 
 
-def _sheen(context: Context, spec: Spec) -> str:
-    product = context.knowledge.products.get(spec.products.get("coat 1", ""))
+def _sheen(scope: Scope, spec: Spec) -> str:
+    product = scope.knowledge.products.get(spec.products.get("coat 1", ""))
     return product.sheen if product else ""
 
 
-def set_colour(context: Context, job: Job, colour: ZoneColour, hex_code: str) -> None:
+def set_colour(scope: Scope, job: Job, colour: ZoneColour, hex_code: str) -> None:
     """Give all parts of one colour another one.
 
     Raises
@@ -84,8 +84,8 @@ def set_colour(context: Context, job: Job, colour: ZoneColour, hex_code: str) ->
         If it is no colour.
     """
     code = _checked(hex_code)
-    with changing(context, f"{colour.zone}: {code}", job.id) as change:
-        whole = require(queries.job_whole(change.session, job.id), "job")
+    with changing(scope, f"{colour.zone}: {code}", job.id) as change:
+        whole = change.whole_job()
         for spec in colour.specs:
             row = queries.of_job(change.session, Surface, spec.part.key, job.id)
             if row is not None:
@@ -102,7 +102,13 @@ def _checked(hex_code: str) -> str:
     return hex_code.strip().lower()
 
 
-def add_candidate(context: Context, job: Job, zone: str, code: str, hex_code: str) -> None:
+def candidates_of(scope: Scope, job_id: str) -> Sequence[Candidate]:
+    """Return the colours that are being considered for a job."""
+    with scope.reading() as session:
+        return queries.candidates(session, job_id)
+
+
+def add_candidate(scope: Scope, job: Job, zone: str, code: str, hex_code: str) -> None:
     """Put a colour among those that the owner chooses from for a zone.
 
     Raises
@@ -120,7 +126,7 @@ def add_candidate(context: Context, job: Job, zone: str, code: str, hex_code: st
     code = code.strip()
     if not 1 <= len(code) <= 60:
         faults["code"] = "Give the name or number it has on the card, up to 60 characters."
-    with changing(context, f"{zone}: candidate {code}", job.id) as change:
+    with changing(scope, f"{zone}: candidate {code}", job.id) as change:
         there = [c for c in queries.candidates(change.session, job.id) if c.zone == zone]
         if len(there) >= MOST:
             faults["code"] = f"{MOST} are as many as one can compare on a wall: take one away first."
@@ -131,8 +137,8 @@ def add_candidate(context: Context, job: Job, zone: str, code: str, hex_code: st
         change.add(Candidate(id=new_id(), version=1, job_id=job.id, zone=zone, code=code, hex=hex_code, added_at=change.at))
 
 
-def remove_candidate(context: Context, job_id: str, candidate_id: str) -> None:
-    with changing(context, "remove the candidate", job_id) as change:
+def remove_candidate(scope: Scope, job_id: str, candidate_id: str) -> None:
+    with changing(scope, "remove the candidate", job_id) as change:
         row = change.find(Candidate, candidate_id, "candidate")
         change.label = f"remove {row.code} from the candidates"
         change.delete(row)
@@ -157,13 +163,13 @@ class Day:
         return {key: found[row] for key, row in self.rows.items()}
 
 
-def day_of(context: Context, job: Job) -> Day:
+def day_of(scope: Scope, job: Job) -> Day:
     """Return the clear sky over a job today."""
-    midnight = context.clock.now().astimezone(ZoneInfo(job.time_zone)).replace(hour=0, minute=0, second=0, microsecond=0)
+    midnight = scope.clock.now().astimezone(ZoneInfo(job.time_zone)).replace(hour=0, minute=0, second=0, microsecond=0)
     elevations = job.building.elevations
     facing = tuple((e.id, e.azimuth_deg, e.tilt_deg, shades_of(job, e)) for e in elevations)
     place = place_of(job)
-    return context.cached(("clear day", place, midnight, facing), lambda: _day(place, midnight, facing))
+    return scope.cached(("clear day", place, midnight, facing), lambda: _day(place, midnight, facing))
 
 
 def _day(place: Place, midnight: datetime, facing: Sequence[tuple[str, float, float, tuple[Shade, ...]]]) -> Day:
@@ -201,28 +207,28 @@ class Trial:
     looks: tuple[TrialLook, ...]
 
 
-def trial_of(context: Context, job: Job, colour: ZoneColour, candidates: Sequence[Candidate]) -> Trial:
+def trial_of(scope: Scope, job: Job, colour: ZoneColour, candidates: Sequence[Candidate]) -> Trial:
     """Return how candidates for a zone are tried: on the wall with most sun and on the one with least."""
-    day = day_of(context, job)
+    day = day_of(scope, job)
     names = {e.id: e.name for e in job.building.elevations}
     is_light = day.sky.elevation_deg > _LIGHT_ENOUGH_DEG
-    sun = {key: int((day.planes.direct_sun[day.rows[key]] & is_light).sum()) for key in _elevations(context, job, colour)}
+    sun = {key: int((day.planes.direct_sun[day.rows[key]] & is_light).sum()) for key in _elevations(scope, job, colour)}
     walls = list(dict.fromkeys([max(sun, key=lambda k: sun[k]), min(sun, key=lambda k: sun[k])])) if sun else []
     found = []
     for key in walls:
         for look in looks(day.planes.direct_sun[day.rows[key]], is_light):
             light = day.lights(look.step)[key]
             found.append(TrialLook(names[key], day.local(look.step), look.light, tuple(seen_hex(c.hex, light) for c in candidates)))
-    product = context.knowledge.products.get(colour.largest.products.get("coat 1", ""))
+    product = scope.knowledge.products.get(colour.largest.products.get("coat 1", ""))
     spread = coverage(product.volume_solids_pct, product.dry_film_um).practical_m2_per_l if product else 10.0
     plan = board_plan(len(candidates), max(len(walls), 1), spread)
     return Trial(plan, tuple(names[key] for key in walls), tuple(sorted(found, key=lambda look: look.at)))
 
 
-def _elevations(context: Context, job: Job, colour: ZoneColour) -> list[str]:
+def _elevations(scope: Scope, job: Job, colour: ZoneColour) -> list[str]:
     """Return the ids of the elevations on which a zone is seen."""
     surfaces = {s for spec in colour.specs for s in spec.part.surfaces}
-    kinds = context.knowledge.openings
+    kinds = scope.knowledge.openings
     parts = {spec.part.key for spec in colour.specs}
     found = []
     for e in job.building.elevations:

@@ -11,7 +11,7 @@ from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.samples import TEST_PATCH
 from amber_gable.core.systems.work import Extent
 from amber_gable.core.takeoff import Measured
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import JobRules
 from amber_gable.services.survey.around.features import suggestion
@@ -74,8 +74,8 @@ class _Known:
     grade: str
 
 
-def _read(context: Context, job: Job) -> _Known:
-    with context.reading() as session:
+def _read(scope: Scope, job: Job) -> _Known:
+    with scope.reading() as session:
         choices = queries.system_choices(session, job.id)
         graded = queries.walk_answers(session, job.id) if job.building.is_quick else ()
         return _Known(
@@ -85,7 +85,7 @@ def _read(context: Context, job: Job) -> _Known:
         )  # fmt: skip
 
 
-def parts_of(context: Context, job: Job, schools: Mapping[str, str], rules: JobRules | None = None, grade: str = "") -> list[Part]:
+def parts_of(scope: Scope, job: Job, schools: Mapping[str, str], rules: JobRules | None = None, grade: str = "") -> list[Part]:
     """Return the parts of a job in walking order, then windows, shutters and trim.
 
     Parameters
@@ -96,26 +96,26 @@ def parts_of(context: Context, job: Job, schools: Mapping[str, str], rules: JobR
         In place of a quick survey's own.
     """
     rules = rules or rules_of(job)
-    known = _read(context, job)
+    known = _read(scope, job)
     known = replace(known, grade=grade) if grade and known.grade else known
-    states = _gate_states(context, job)
+    states = _gate_states(scope, job)
     leaves_small = schools.get("small-openings") == "leave-in"
-    silica = "works-under" if any(r.hazard == "silica" for r in gates.records_of(context, job)) else ""
+    silica = "works-under" if any(r.hazard == "silica" for r in gates.records_of(scope, job)) else ""
     found: list[Part] = []
     for e in job.building.elevations:
         for s in e.surfaces:
             if s.is_painted:
-                facts = _surface_facts(context, job, e, s, known, schools, rules)
+                facts = _surface_facts(scope, job, e, s, known, schools, rules)
                 facts = replace(facts, lead=states["lead"].get(s.id, ""), asbestos=states["asbestos"].get(s.id, ""), silica=silica)
-                measured = measured_of(s, e, context.knowledge, leaves_small)
-                found.append(Part(s.id, s.name, facts, surface_extent(measured, s, e, context.knowledge), (s.id,), measured))
-    return found + list(_pieces(context, job, found, known))
+                measured = measured_of(s, e, scope.knowledge, leaves_small)
+                found.append(Part(s.id, s.name, facts, surface_extent(measured, s, e, scope.knowledge), (s.id,), measured))
+    return found + list(_pieces(scope, job, found, known))
 
 
-def _gate_states(context: Context, job: Job) -> dict[str, dict[str, str]]:
+def _gate_states(scope: Scope, job: Job) -> dict[str, dict[str, str]]:
     """Return how each hazard stands for each surface: closed or worked under; cleared ones are left out."""
     out: dict[str, dict[str, str]] = {}
-    for gate in gates.gates_of(context, job):
+    for gate in gates.gates_of(scope, job):
         state = "works-under" if gate.state == "works-under" else "closed"
         out[gate.hazard] = dict.fromkeys(gate.open_components, state)
     return out
@@ -152,28 +152,28 @@ def _open_edge(job: Job, elevation: Elevation, surface: Surface) -> bool:
     return surface.kind == "deck" and block is not None and block.eaves_height_m > _OPEN_EDGE_M and block.rail_height_m == 0
 
 
-def _graded(context: Context, surface: Surface, grade: str) -> tuple[Found, ...]:
+def _graded(scope: Scope, surface: Surface, grade: str) -> tuple[Found, ...]:
     """Return what a quick survey's grade stands for on this material."""
-    family = context.knowledge.substrates[surface.substrate].family
-    rows = context.knowledge.conditions
+    family = scope.knowledge.substrates[surface.substrate].family
+    rows = scope.knowledge.conditions
     return tuple(f for f in _GRADES.get(grade, ()) if not rows[f.kind].families or family in rows[f.kind].families)
 
 
 def _surface_facts(
-    context: Context, job: Job, e: Elevation, s: Surface, known: _Known, schools: Mapping[str, str], rules: JobRules
+    scope: Scope, job: Job, e: Elevation, s: Surface, known: _Known, schools: Mapping[str, str], rules: JobRules
 ) -> Facts:  # fmt: skip
-    now = context.clock.now()
+    now = scope.clock.now()
     choice = known.choices.get(s.id)
-    damage = context.knowledge.conditions
+    damage = scope.knowledge.conditions
     pins = [f for f in known.findings if f.surface_id == s.id and damage[f.kind].group != "damage" and f.kind not in _OF_WINDOWS]
-    access = e.access or suggestion(job, e, context.knowledge).access
+    access = e.access or suggestion(job, e, scope.knowledge).access
     return Facts(
         substrate=s.substrate,
         kind=_kind(s, e),
         texture=s.texture,
         coating=s.coating,
         coating_age_y=now.year - s.coated_year if s.coated_year else None,
-        findings=tuple(Found(f.kind, f.extent, f.depth_mm) for f in pins) or (_graded(context, s, known.grade) if s.kind in _WALLS else ()),
+        findings=tuple(Found(f.kind, f.extent, f.depth_mm) for f in pins) or (_graded(scope, s, known.grade) if s.kind in _WALLS else ()),
         tests=_worst(t for t in known.tests if t.surface_id == s.id),
         old_hex=s.old_hex,
         new_hex=s.hex,
@@ -195,9 +195,9 @@ def _surface_facts(
     )
 
 
-def _pieces(context: Context, job: Job, surfaces: Sequence[Part], known: _Known) -> Iterable[Part]:
+def _pieces(scope: Scope, job: Job, surfaces: Sequence[Part], known: _Known) -> Iterable[Part]:
     """Return windows, shutters and trim, each as one part: they are made of and coated like one another."""
-    kinds, year = context.knowledge.openings, context.clock.now().year
+    kinds, year = scope.knowledge.openings, scope.clock.now().year
     openings = [(e, o) for e in job.building.elevations for o in e.openings]
     has_panes = [(e, o) for e, o in openings if kinds[o.kind].has_panes]
     walls = [p for p in surfaces if p.facts.kind in _WALLS]
@@ -206,7 +206,7 @@ def _pieces(context: Context, job: Job, surfaces: Sequence[Part], known: _Known)
     if not walls and railings and items:
         # Posts and rails of a deck: coated like its balusters, their hours in the railing's own pace.
         facts = _chosen(replace(railings[0].facts, findings=()), known.choices.get("trim"), year)
-        yield Part("trim", "Posts and rails", facts, replace(items_extent(items, context.knowledge), run_m=0.0), ())
+        yield Part("trim", "Posts and rails", facts, replace(items_extent(items, scope.knowledge), run_m=0.0), ())
     if not walls:
         return
     model = max(walls, key=lambda p: p.extent.area_m2).facts
@@ -215,7 +215,7 @@ def _pieces(context: Context, job: Job, surfaces: Sequence[Part], known: _Known)
         Found(f.kind, f.extent, f.depth_mm) for f in known.findings if f.kind == "rot" and f.elevation_id in {e.id for e, _ in openings}
     )
     bare = Facts(
-        "wood-trim", texture="smooth", coating=_of_wood(model, context), coating_age_y=model.coating_age_y, schools=model.schools,
+        "wood-trim", texture="smooth", coating=_of_wood(model, scope), coating_age_y=model.coating_age_y, schools=model.schools,
         method="brush", access=model.access, top_m=model.top_m, lead=model.lead, near=model.near,
     )  # fmt: skip
     for key, name, kind, chosen, findings in (
@@ -224,15 +224,15 @@ def _pieces(context: Context, job: Job, surfaces: Sequence[Part], known: _Known)
     ):
         if chosen:
             facts = _chosen(replace(bare, kind=kind, findings=findings), known.choices.get(key), year)
-            yield Part(key, f"{name}, {len(chosen)}", facts, openings_extent(chosen, context.knowledge), ())
+            yield Part(key, f"{name}, {len(chosen)}", facts, openings_extent(chosen, scope.knowledge), ())
     if items:
         facts = _chosen(replace(bare, kind="trim"), known.choices.get("trim"), year)
-        yield Part("trim", "Trim and soffits", facts, items_extent(items, context.knowledge), ())
+        yield Part("trim", "Trim and soffits", facts, items_extent(items, scope.knowledge), ())
 
 
-def _of_wood(model: Facts, context: Context) -> str:
+def _of_wood(model: Facts, scope: Scope) -> str:
     """Return what trim of wood most likely wears: what the walls of wood do, else paint nobody knows."""
-    is_wood = context.knowledge.substrates[model.substrate].family == "wood"
+    is_wood = scope.knowledge.substrates[model.substrate].family == "wood"
     return model.coating if is_wood and model.coating != "none" else "unknown"
 
 

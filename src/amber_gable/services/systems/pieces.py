@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from amber_gable.core.geometry import Rect
 from amber_gable.core.systems import sequences
 from amber_gable.core.systems.sequences import StrokeOrder
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.survey.building.rows import rect_of, region_of
 from amber_gable.store.models import Job, Opening
 
@@ -20,12 +20,12 @@ class PaintedPiece:
     order: StrokeOrder
 
 
-def pieces_of(context: Context, job: Job) -> list[PaintedPiece]:
+def pieces_of(scope: Scope, job: Job) -> list[PaintedPiece]:
     """Return the pieces of a job: openings by size, then walls and decks in walking order."""
-    return [*_openings(context, job), *_faces(job)]
+    return [*_openings(scope, job), *_faces(job)]
 
 
-def _openings(context: Context, job: Job) -> list[PaintedPiece]:
+def _openings(scope: Scope, job: Job) -> list[PaintedPiece]:
     alike: dict[tuple[object, ...], list[Opening]] = {}
     for elevation in job.building.elevations:
         for o in elevation.openings:
@@ -35,7 +35,7 @@ def _openings(context: Context, job: Job) -> list[PaintedPiece]:
     for number, group in enumerate(alike.values(), start=1):
         first = group[0]
         order = sequences.OPENINGS[first.kind](first.width_m, first.height_m, first.panes_across, first.panes_up)
-        found.append(PaintedPiece(f"opening-{number}", context.knowledge.openings[first.kind].label, len(group), order))
+        found.append(PaintedPiece(f"opening-{number}", scope.knowledge.openings[first.kind].label, len(group), order))
     return found
 
 

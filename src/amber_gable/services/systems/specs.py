@@ -9,8 +9,8 @@ from amber_gable.core.systems.overrides import Edit, apply
 from amber_gable.core.systems.specify import System, specify
 from amber_gable.core.systems.work import Work, work_of
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import Context
-from amber_gable.services.jobs.jobs import contractor, rules_of
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import JobRules
 from amber_gable.services.systems.parts import Part, parts_of
 from amber_gable.store import queries
@@ -79,30 +79,30 @@ class Difference:
     money: float
 
 
-def schools_of(context: Context, job: Job) -> dict[str, str]:
+def schools_of(scope: Scope, job: Job) -> dict[str, str]:
     """Return the schools of a job that differ from the handbook's defaults: the contractor's, then its own."""
-    own = contractor(context).house_rules.get("schools", {})
-    known = context.knowledge.systems.schools
+    own = scope.owner.house_rules.get("schools", {})
+    known = scope.knowledge.systems.schools
     found = {**own, **rules_of(job).schools}
     return {k: v for k, v in found.items() if k in known and v in known[k].options and v != known[k].default}
 
 
-def preferred_of(context: Context, job: Job) -> dict[str, str]:
+def preferred_of(scope: Scope, job: Job) -> dict[str, str]:
     """Return the products that are taken where they fit, by family: the firm's, the job's label, the job's own."""
     rules = rules_of(job)
-    chosen = context.knowledge.products.get(rules.product)
+    chosen = scope.knowledge.products.get(rules.product)
     label = {chosen.family: rules.product} if chosen else {}
-    return {**contractor(context).house_rules.get("products", {}), **label, **rules.products}
+    return {**scope.owner.house_rules.get("products", {}), **label, **rules.products}
 
 
-def _edits(context: Context, job: Job) -> dict[str, tuple[Edit, ...]]:
-    with context.reading() as session:
+def _edits(scope: Scope, job: Job) -> dict[str, tuple[Edit, ...]]:
+    with scope.reading() as session:
         return {c.part: tuple(Edit(**e) for e in c.edits) for c in queries.system_choices(session, job.id)}
 
 
-def spec_of(context: Context, part: Part, edits: Sequence[Edit], preferred: Mapping[str, str]) -> Spec:
+def spec_of(scope: Scope, part: Part, edits: Sequence[Edit], preferred: Mapping[str, str]) -> Spec:
     """Return the specification of one part."""
-    known = context.knowledge
+    known = scope.knowledge
     first = specify(part.facts, known)
     products = choose_all(known, first, part.facts, preferred)
     has_alkyd = any(known.products[p].kind == "alkyd" for p in products.values())
@@ -116,18 +116,18 @@ def spec_of(context: Context, part: Part, edits: Sequence[Edit], preferred: Mapp
     return Spec(part, ruled, system, products, found, warnings, tuple(edits), works, figure, method)
 
 
-def state_of(context: Context, job: Job) -> tuple[object, ...]:
+def state_of(scope: Scope, job: Job) -> tuple[object, ...]:
     """Return what changes whenever a specification of this job may: the rows that were read, and all that was edited since."""
     building = job.building
     rows: list[EditableRow] = [job, building, *building.blocks, *building.items, *job.features]
     for e in building.elevations:
         rows += [e, *e.surfaces, *e.openings]
-    with context.reading() as session:
+    with scope.reading() as session:
         revision = queries.job_revision(session, job.id)
-    return job.id, revision, context.shared_revision, context.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
+    return job.id, revision, scope.basis, scope.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
 
 
-def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = None) -> list[Spec]:
+def specs_of(scope: Scope, job: Job, schools: Mapping[str, str] | None = None) -> list[Spec]:
     """Return the specification of every part of a job.
 
     Parameters
@@ -136,7 +136,7 @@ def specs_of(context: Context, job: Job, schools: Mapping[str, str] | None = Non
         In place of the job's own, to see what they would change.
     """
     chosen = None if schools is None else tuple(sorted(schools.items()))
-    return context.cached(("specs", *state_of(context, job), chosen), lambda: _specified(context, job, schools))
+    return scope.cached(("specs", *state_of(scope, job), chosen), lambda: _specified(scope, job, schools))
 
 
 @dataclass(frozen=True)
@@ -163,19 +163,19 @@ class AsIf:
     scale: float = 1.0
 
 
-def specs_as_if(context: Context, job: Job, as_if: AsIf) -> list[Spec]:
+def specs_as_if(scope: Scope, job: Job, as_if: AsIf) -> list[Spec]:
     """Return the specifications of a job as it might be; nothing is changed by it."""
-    return _specified(context, job, None, as_if)
+    return _specified(scope, job, None, as_if)
 
 
-def _specified(context: Context, job: Job, schools: Mapping[str, str] | None, as_if: AsIf | None = None) -> list[Spec]:
+def _specified(scope: Scope, job: Job, schools: Mapping[str, str] | None, as_if: AsIf | None = None) -> list[Spec]:
     as_if = as_if or AsIf()
-    used = (schools_of(context, job) if schools is None else dict(schools)) | dict(as_if.schools)
-    edits, preferred = _edits(context, job), preferred_of(context, job)
-    parts = parts_of(context, job, used, as_if.rules, as_if.grade)
+    used = (schools_of(scope, job) if schools is None else dict(schools)) | dict(as_if.schools)
+    edits, preferred = _edits(scope, job), preferred_of(scope, job)
+    parts = parts_of(scope, job, used, as_if.rules, as_if.grade)
     if as_if.scale != 1:
         parts = [replace(p, extent=p.extent.scaled(as_if.scale)) for p in parts]
-    return [spec_of(context, p, edits.get(p.key, ()), preferred) for p in parts if p.key not in as_if.without]
+    return [spec_of(scope, p, edits.get(p.key, ()), preferred) for p in parts if p.key not in as_if.without]
 
 
 def total(specs: Sequence[Spec]) -> Estimate:
@@ -215,7 +215,7 @@ def _changed(before: Spec, after: Spec) -> Changed | None:
     return Changed(after.part, added, removed, new.coats - old.coats, tuple(settings))
 
 
-def difference(context: Context, job: Job, key: str, option: str) -> Difference:
+def difference(scope: Scope, job: Job, key: str, option: str) -> Difference:
     """Return what one school's other side would change, before it is accepted.
 
     Raises
@@ -223,11 +223,11 @@ def difference(context: Context, job: Job, key: str, option: str) -> Difference:
     FieldErrors
         If there is no such school or side.
     """
-    school = context.knowledge.systems.schools.get(key)
+    school = scope.knowledge.systems.schools.get(key)
     if school is None or option not in school.options:
         raise FieldErrors({"option": "Choose one of the sides."})
-    before = specs_of(context, job)
-    after = specs_of(context, job, schools_of(context, job) | {key: option})
+    before = specs_of(scope, job)
+    after = specs_of(scope, job, schools_of(scope, job) | {key: option})
     parts = [c for a, b in zip(before, after, strict=True) if (c := _changed(a, b)) is not None]
     first, then = total(before), total(after)
     painters = rules_of(job).painters

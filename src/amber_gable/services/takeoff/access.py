@@ -7,7 +7,7 @@ from datetime import date, timedelta
 from amber_gable.core.geometry.blocks import SIDES
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.takeoff.ways_up import Wall, WallPlan, Way, compare, plan
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.survey.around.features import suggestion
 from amber_gable.services.survey.building.rows import shape_of
@@ -80,7 +80,7 @@ class Reached:
         return tuple(p for p in self.plans if p.barred)
 
 
-def reached(context: Context, job: Job, specs: Sequence[Spec], first_day: date | None) -> Reached:
+def reached(scope: Scope, job: Job, specs: Sequence[Spec], first_day: date | None) -> Reached:
     """Return how a job is reached.
 
     Parameters
@@ -88,7 +88,7 @@ def reached(context: Context, job: Job, specs: Sequence[Spec], first_day: date |
     first_day : date or None
         Of the work; None while nothing is scheduled.
     """
-    known, rules = context.knowledge, rules_of(job)
+    known, rules = scope.knowledge, rules_of(job)
     walls = walls_of(job, specs, known)
     plans = plan(walls, known.access, known.practice)
     ways = compare([w for w in walls if w.access != "ground"], known.access, known.practice, rules.painters, known.money.labour_per_h)

@@ -7,8 +7,8 @@ from decimal import Decimal
 from amber_gable.core.coat.lives import lasting, mean_years
 from amber_gable.core.price.range import Driver, PriceRange, price_range
 from amber_gable.errors import NotFoundError
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.systems.specs import AsIf, specs_as_if, specs_of, state_of
 from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff, stock_for, take_off
@@ -71,9 +71,9 @@ _CAUTIONS = {
 }
 
 
-def _variants(context: Context, job: Job) -> Iterator[tuple[str, str, AsIf, bool]]:
+def _variants(scope: Scope, job: Job) -> Iterator[tuple[str, str, AsIf, bool]]:
     rules = rules_of(job)
-    now = specs_of(context, job)
+    now = specs_of(scope, job)
     for key, label, method, technique in _METHODS:
         if (method, technique) != (rules.method, rules.technique):
             yield key, label, AsIf(rules.model_copy(update={"method": method, "technique": technique})), True
@@ -88,9 +88,9 @@ def _variants(context: Context, job: Job) -> Iterator[tuple[str, str, AsIf, bool
             yield f"without-{part}", words, AsIf(without=(part,)), False
 
 
-def _alternative(context: Context, key: str, label: str, found: JobTakeoff, can_be_taken: bool, is_now: bool = False) -> Alternative:
+def _alternative(scope: Scope, key: str, label: str, found: JobTakeoff, can_be_taken: bool, is_now: bool = False) -> Alternative:
     lives = [
-        (lasting(p.spec.part.facts, p.spec.system.primer, p.spec.system.coats, context.knowledge), p.net_area_m2)
+        (lasting(p.spec.part.facts, p.spec.system.primer, p.spec.system.coats, scope.knowledge), p.net_area_m2)
         for p in found.parts
         if p.lines
     ]
@@ -108,30 +108,30 @@ def _alternative(context: Context, key: str, label: str, found: JobTakeoff, can_
     )
 
 
-def take_off_as_if(context: Context, job: Job, as_if: AsIf) -> JobTakeoff:
+def take_off_as_if(scope: Scope, job: Job, as_if: AsIf) -> JobTakeoff:
     """Return the take-off of a job as it might be."""
-    return take_off(job, specs_as_if(context, job, as_if), stock_for(context, job), context.knowledge)
+    return take_off(job, specs_as_if(scope, job, as_if), stock_for(scope, job), scope.knowledge)
 
 
-def alternatives(context: Context, job: Job) -> list[Alternative]:
+def alternatives(scope: Scope, job: Job) -> list[Alternative]:
     """Return the job as it stands and what else it could be."""
-    return context.cached(("alternatives", *state_of(context, job)), lambda: _alternatives(context, job))
+    return scope.cached(("alternatives", *state_of(scope, job)), lambda: _alternatives(scope, job))
 
 
-def _alternatives(context: Context, job: Job) -> list[Alternative]:
+def _alternatives(scope: Scope, job: Job) -> list[Alternative]:
     rules = rules_of(job)
     words = next((label for _, label, method, technique in _METHODS if (method, technique) == (rules.method, rules.technique)), "")
-    label = f"As it stands: {(words or context.knowledge.methods[rules.method].label).lower()}"
-    found = [_alternative(context, "now", label, job_takeoff(context, job), False, True)]
-    for key, name, as_if, can_be_taken in _variants(context, job):
-        other = _alternative(context, key, name, take_off_as_if(context, job, as_if), can_be_taken)
+    label = f"As it stands: {(words or scope.knowledge.methods[rules.method].label).lower()}"
+    found = [_alternative(scope, "now", label, job_takeoff(scope, job), False, True)]
+    for key, name, as_if, can_be_taken in _variants(scope, job):
+        other = _alternative(scope, key, name, take_off_as_if(scope, job, as_if), can_be_taken)
         # What comes to the same is no alternative: nothing here is back-rolled, or can do with a coat less.
         if all((other.total, other.litres) != (seen.total, seen.litres) for seen in found):
             found.append(other)
     return found
 
 
-def take(context: Context, job: Job, key: str) -> None:
+def take(scope: Scope, job: Job, key: str) -> None:
     """Make the job what an alternative says.
 
     Raises
@@ -139,31 +139,31 @@ def take(context: Context, job: Job, key: str) -> None:
     NotFoundError
         If there is none of that name that can be taken.
     """
-    found = next((v for v in _variants(context, job) if v[0] == key and v[3]), None)
+    found = next((v for v in _variants(scope, job) if v[0] == key and v[3]), None)
     if found is None or found[2].rules is None:
         raise NotFoundError("This alternative is not there (any more).")
-    with changing(context, found[1].lower(), job.id) as change:
-        row = require(queries.job_whole(change.session, job.id), "job")
+    with changing(scope, found[1].lower(), job.id) as change:
+        row = change.whole_job()
         change.update(row, {"rules": found[2].rules.model_dump()})
 
 
-def range_of(context: Context, job: Job) -> PriceRange:
+def range_of(scope: Scope, job: Job) -> PriceRange:
     """Return low, likely and high for a job, by what is not known of it yet."""
-    return context.cached(("range", *state_of(context, job)), lambda: _range(context, job))
+    return scope.cached(("range", *state_of(scope, job)), lambda: _range(scope, job))
 
 
-def _range(context: Context, job: Job) -> PriceRange:
-    now = job_takeoff(context, job)
+def _range(scope: Scope, job: Job) -> PriceRange:
+    now = job_takeoff(scope, job)
     likely = float(now.price.total)
 
     def total(as_if: AsIf) -> float:
-        return float(take_off_as_if(context, job, as_if).price.total)
+        return float(take_off_as_if(scope, job, as_if).price.total)
 
-    known = context.knowledge
+    known = scope.knowledge
     share = _PACED if job.building.is_quick else _MEASURED
     words = "Paced and counted, not measured" if job.building.is_quick else "Lengths, measured within 1 %"
     drivers = [Driver("size", words, total(AsIf(scale=1 - share)), total(AsIf(scale=1 + share)))]
-    grade = _grade(context, job)
+    grade = _grade(scope, job)
     if job.building.is_quick and grade:
         drivers.append(
             Driver(
@@ -191,8 +191,8 @@ def _step(grade: str, by: int) -> str:
     return _GRADES[min(max(_GRADES.index(grade) + by, 0), 2)]
 
 
-def _grade(context: Context, job: Job) -> str:
+def _grade(scope: Scope, job: Job) -> str:
     """Return the worst grade that was given: the worst wall decides the price; empty where nobody graded it."""
-    with context.reading() as session:
+    with scope.reading() as session:
         given = {a.answer for a in queries.walk_answers(session, job.id) if a.question == "grade"}
     return next((grade for grade in reversed(_GRADES) if grade in given), "")

@@ -11,7 +11,7 @@ from amber_gable.core.takeoff.days import Days, days_of
 from amber_gable.core.takeoff.lots import Line, Lot, Stocked, lots_of
 from amber_gable.core.takeoff.sundries import Carried, Doing, Sundry, applicators, carried, cost, used_up
 from amber_gable.core.takeoff.ways_up import WallPlan, hire_of, moving_h
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.systems.specs import Spec, specs_of, state_of
 from amber_gable.services.takeoff.access import access_plan
@@ -161,10 +161,10 @@ def doings_of(specs: Sequence[Spec]) -> list[Doing]:
     ]
 
 
-def stock_for(context: Context, job: Job) -> list[Stocked]:
+def stock_for(scope: Scope, job: Job) -> list[Stocked]:
     """Return the paint that is kept for a job."""
-    with context.reading() as session:
-        rows = queries.stock(session)
+    with scope.reading() as session:
+        rows = queries.stock(session, scope.contractor_id)
     return [Stocked(r.id, r.product, r.colour, r.litres, r.batch, r.place) for r in rows if r.job_id == job.id]
 
 
@@ -192,10 +192,10 @@ def take_off(
     return JobTakeoff(parts, lots, sundries, tuple(carried(doings, known)), walls, hires, days, price_of(costs, known.money))
 
 
-def job_takeoff(context: Context, job: Job) -> JobTakeoff:
+def job_takeoff(scope: Scope, job: Job) -> JobTakeoff:
     """Return the take-off of a job as it stands."""
-    return context.cached(
-        ("take-off", *state_of(context, job)), lambda: take_off(job, specs_of(context, job), stock_for(context, job), context.knowledge)
+    return scope.cached(
+        ("take-off", *state_of(scope, job)), lambda: take_off(job, specs_of(scope, job), stock_for(scope, job), scope.knowledge)
     )
 
 

@@ -13,6 +13,8 @@ class ForecastIssue(Row, Base):
     """One issue of a forecast for a place, kept for ever as it was received."""
 
     __tablename__ = "forecast_issues"
+    # Whose file it is; None for the service's, which all contractors see.
+    contractor_id: Mapped[str | None] = mapped_column(ForeignKey("contractors.id"))
     place: Mapped[str]
     issued_at: Mapped[datetime]
     fetched_at: Mapped[datetime]
@@ -84,6 +86,8 @@ class Change(Row, Base):
 
     __tablename__ = "changes"
     set_id: Mapped[str] = mapped_column(index=True)
+    # No key of another table: what was done stays written when a job or a contractor is gone.
+    contractor_id: Mapped[str] = mapped_column(index=True)
     job_id: Mapped[str | None] = mapped_column(index=True)
     number: Mapped[int]
     at: Mapped[datetime]

@@ -1,22 +1,23 @@
 """Questions about what was changed, and the forms that were sent."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from amber_gable.store.models import (
+    Base,
     Change,
     SentForm,
 )
 
 
-def last_change_set(session: Session, job_id: str) -> Sequence[Change]:
-    """Return the newest action on a job that was not undone, in the order it was done."""
-    newest = select(func.max(Change.number)).where(Change.job_id == job_id, Change.undone_at.is_(None)).scalar_subquery()
-    of_set = select(Change.set_id).where(Change.number == newest).scalar_subquery()
-    return session.scalars(select(Change).where(Change.set_id == of_set).order_by(Change.number)).all()
+def last_action(session: Session, job_id: str) -> Change | None:
+    """Return the last change of the newest action on a job that was not undone."""
+    query = select(Change).where(Change.job_id == job_id, Change.undone_at.is_(None)).order_by(Change.number.desc()).limit(1)
+    return session.scalars(query).first()
 
 
 def last_change_of(session: Session, row_id: str) -> Change | None:
@@ -29,8 +30,30 @@ def last_change_number(session: Session) -> int:
     return session.scalar(select(func.max(Change.number))) or 0
 
 
-def change_set(session: Session, set_id: str) -> Sequence[Change]:
-    return session.scalars(select(Change).where(Change.set_id == set_id).order_by(Change.number)).all()
+def change_set(session: Session, contractor_id: str, set_id: str) -> Sequence[Change]:
+    """Return the changes of one action of a contractor, in the order they were made."""
+    query = select(Change).where(Change.set_id == set_id, Change.contractor_id == contractor_id)
+    return session.scalars(query.order_by(Change.number)).all()
+
+
+def leaning_on(session: Session, model: type[Base], row_id: str) -> str | None:
+    """Return the id of a row that points to another by a foreign key, whichever table it is in; None where none does."""
+    for table in Base.metadata.tables.values():
+        for key in table.foreign_keys:
+            if key.column.table is model.__table__:
+                found = session.scalar(select(table.c.id).where(key.parent == row_id).limit(1))
+                if found is not None:
+                    return str(found)
+    return None
+
+
+def missing_parent(session: Session, model: type[Base], columns: Mapping[str, Any]) -> str | None:
+    """Return the id of a row that the columns of another point to and that is not there; None where all are."""
+    for key in model.__table__.foreign_keys:
+        named = columns.get(key.parent.key)
+        if named is not None and session.scalar(select(key.column).where(key.column == named)) is None:
+            return str(named)
+    return None
 
 
 def forget_forms(session: Session, before: datetime) -> int:
@@ -38,10 +61,11 @@ def forget_forms(session: Session, before: datetime) -> int:
     return int(session.execute(delete(SentForm).where(SentForm.at < before)).rowcount)  # type: ignore[attr-defined]
 
 
-def last_job_removal(session: Session) -> Change | None:
+def last_job_removal(session: Session, contractor_id: str) -> Change | None:
+    """Return the newest removal of a whole job of a contractor that was not undone."""
     query = (
         select(Change)
-        .where(Change.table_name == "jobs", Change.after.is_(None), Change.undone_at.is_(None))
+        .where(Change.contractor_id == contractor_id, Change.table_name == "jobs", Change.after.is_(None), Change.undone_at.is_(None))
         .order_by(Change.number.desc())
         .limit(1)
     )

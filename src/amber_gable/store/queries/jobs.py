@@ -41,29 +41,41 @@ class JobHead(NamedTuple):
 _Row = TypeVar("_Row", bound=EditableRow)
 
 
-def contractor(session: Session) -> Contractor | None:
-    return session.scalars(select(Contractor).limit(1)).first()
+def contractors(session: Session) -> Sequence[Contractor]:
+    """Return every contractor of the database, the first in the alphabet first."""
+    return session.scalars(select(Contractor).order_by(Contractor.name, Contractor.id)).all()
 
 
-def jobs(session: Session) -> Sequence[Job]:
-    return session.scalars(select(Job).order_by(Job.created_at, Job.id)).all()
+def contractor_revision(session: Session, contractor_id: str) -> int | None:
+    """Return the number that every change to what all jobs of a contractor share raises; None for no such contractor."""
+    return session.scalar(select(Contractor.revision).where(Contractor.id == contractor_id))
 
 
-def running_jobs(session: Session, state: str) -> list[JobHead]:
-    """Return the jobs of a state without their buildings, the oldest first."""
+def is_there_any_job(session: Session) -> bool:
+    """Return whether any contractor has a job."""
+    return session.scalar(select(Job.id).limit(1)) is not None
+
+
+def jobs(session: Session, contractor_id: str) -> Sequence[Job]:
+    return session.scalars(select(Job).where(Job.contractor_id == contractor_id).order_by(Job.created_at, Job.id)).all()
+
+
+def running_jobs(session: Session, contractor_id: str, state: str) -> list[JobHead]:
+    """Return a contractor's jobs of a state without their buildings, the oldest first."""
     columns = (Job.id, Job.name, Job.revision, Job.latitude_deg, Job.longitude_deg, Job.altitude_m, Job.time_zone, Job.units)
-    rows = session.execute(select(*columns).where(Job.state == state).order_by(Job.created_at, Job.id))
+    rows = session.execute(select(*columns).where(Job.contractor_id == contractor_id, Job.state == state).order_by(Job.created_at, Job.id))
     return [JobHead(*row) for row in rows]
 
 
-def job_head(session: Session, job_id: str) -> JobHead | None:
+def job_head(session: Session, contractor_id: str, job_id: str) -> JobHead | None:
+    """Return a job without its building; None for one that is gone, and for another contractor's."""
     columns = (Job.id, Job.name, Job.revision, Job.latitude_deg, Job.longitude_deg, Job.altitude_m, Job.time_zone, Job.units)
-    row = session.execute(select(*columns).where(Job.id == job_id)).first()
+    row = session.execute(select(*columns).where(Job.id == job_id, Job.contractor_id == contractor_id)).first()
     return None if row is None else JobHead(*row)
 
 
-def _matching(states: Sequence[str], search: str) -> Select[Job]:
-    query = select(Job).where(Job.state.in_(states))
+def _matching(contractor_id: str, states: Sequence[str], search: str) -> Select[Job]:
+    query = select(Job).where(Job.contractor_id == contractor_id, Job.state.in_(states))
     if not search:
         return query
     pattern = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
@@ -71,28 +83,33 @@ def _matching(states: Sequence[str], search: str) -> Select[Job]:
     return query.where(Job.name.ilike(pattern, escape="\\") | Job.id.in_(owners))
 
 
-def found_jobs(session: Session, states: Sequence[str], search: str) -> int:
+def found_jobs(session: Session, contractor_id: str, states: Sequence[str], search: str) -> int:
     """Return how many jobs of some states have a text in their name or their owner's."""
-    return session.scalar(select(func.count()).select_from(_matching(states, search).subquery())) or 0
+    return session.scalar(select(func.count()).select_from(_matching(contractor_id, states, search).subquery())) or 0
 
 
-def jobs_page(session: Session, states: Sequence[str], search: str, offset: int, limit: int) -> Sequence[Job]:
+def jobs_page(session: Session, contractor_id: str, states: Sequence[str], search: str, offset: int, limit: int) -> Sequence[Job]:
     """Return some jobs: the running ones first, in the order they were begun; then the others, the newest of each state first."""
     rank = case({state: place for place, state in enumerate(("running", "enquiry", "resting", "done"))}, value=Job.state, else_=9)
     day = func.julianday(Job.created_at)
-    query = _matching(states, search).order_by(rank, case((Job.state == "running", day), else_=-day), Job.id)
+    query = _matching(contractor_id, states, search).order_by(rank, case((Job.state == "running", day), else_=-day), Job.id)
     return session.scalars(query.offset(offset).limit(limit)).all()
 
 
-def count_jobs(session: Session) -> dict[str, int]:
-    """Return how many jobs there are of each state."""
-    return {row[0]: row[1] for row in session.execute(select(Job.state, func.count()).group_by(Job.state))}
+def count_jobs(session: Session, contractor_id: str) -> dict[str, int]:
+    """Return how many jobs a contractor has of each state."""
+    query = select(Job.state, func.count()).where(Job.contractor_id == contractor_id).group_by(Job.state)
+    return {row[0]: row[1] for row in session.execute(query)}
 
 
-def jobs_as_bids(session: Session, search: str) -> list[tuple[JobHead, str, Bid | None]]:
-    """Return every job without its building, its state, and its bid where there is one."""
+def jobs_as_bids(session: Session, contractor_id: str, search: str) -> list[tuple[JobHead, str, Bid | None]]:
+    """Return every job of a contractor without its building, its state, and its bid where there is one."""
     columns = (Job.id, Job.name, Job.revision, Job.latitude_deg, Job.longitude_deg, Job.altitude_m, Job.time_zone, Job.units)
-    found = _matching((*ALIVE, "archived"), search).with_only_columns(*columns, Job.state, Bid).outerjoin(Bid, Bid.job_id == Job.id)
+    found = (
+        _matching(contractor_id, (*ALIVE, "archived"), search)
+        .with_only_columns(*columns, Job.state, Bid)
+        .outerjoin(Bid, Bid.job_id == Job.id)
+    )
     return [(JobHead(*row[:8]), row[8], row[9]) for row in session.execute(found)]
 
 
@@ -213,21 +230,27 @@ def of_job(session: Session, model: type[_Row], row_id: str, job_id: str) -> _Ro
     return session.scalars(query.where(table.columns["job_id" if "job_id" in table.columns else "id"] == job_id)).first()
 
 
-def raise_revisions(session: Session, job_ids: set[str], contractor: bool) -> None:
-    """Give jobs, and the contractor where asked, a revision that none of them had before."""
+def raise_revisions(session: Session, job_ids: set[str], contractor_id: str | None) -> None:
+    """Give jobs, and a contractor where one is named, a revision that none of them had before."""
     newest = select(func.max(Job.revision)).scalar_subquery()
     shared = select(func.max(Contractor.revision)).scalar_subquery()
     top = int(session.scalar(select(func.max(func.coalesce(newest, 0), func.coalesce(shared, 0)))) or 0) + 1
     flags = {"synchronize_session": False}
     if job_ids:
         session.execute(update(Job).where(Job.id.in_(job_ids)).values(revision=top), execution_options=flags)
-    if contractor:
-        session.execute(update(Contractor).values(revision=top), execution_options=flags)
+    if contractor_id is not None:
+        session.execute(update(Contractor).where(Contractor.id == contractor_id).values(revision=top), execution_options=flags)
 
 
-def home_zone(session: Session) -> str | None:
+def home_zone(session: Session, contractor_id: str) -> str | None:
     """Return the time zone of the newest job: where the contractor works."""
-    return session.scalar(select(Job.time_zone).order_by(Job.created_at.desc()).limit(1))
+    return session.scalar(select(Job.time_zone).where(Job.contractor_id == contractor_id).order_by(Job.created_at.desc()).limit(1))
+
+
+def is_anothers(session: Session, contractor_id: str, job_id: str) -> bool:
+    """Return whether a job is there and belongs to another contractor."""
+    owner = session.scalar(select(Job.contractor_id).where(Job.id == job_id))
+    return owner is not None and owner != contractor_id
 
 
 def job_revision(session: Session, job_id: str) -> int:

@@ -10,6 +10,7 @@ from amber_gable.store.models import (
     Bid,
     Candidate,
     Extra,
+    Job,
     Loaded,
     Reading,
     Revision,
@@ -34,12 +35,13 @@ def candidates(session: Session, job_id: str) -> Sequence[Candidate]:
     return session.scalars(select(Candidate).where(Candidate.job_id == job_id).order_by(Candidate.added_at, Candidate.id)).all()
 
 
-def shelf_rows(session: Session) -> Sequence[ShelfRow]:
-    return session.scalars(select(ShelfRow).order_by(ShelfRow.kind, ShelfRow.key)).all()
+def shelf_rows(session: Session, contractor_id: str) -> Sequence[ShelfRow]:
+    return session.scalars(select(ShelfRow).where(ShelfRow.contractor_id == contractor_id).order_by(ShelfRow.kind, ShelfRow.key)).all()
 
 
-def stock(session: Session) -> Sequence[StockRow]:
-    return session.scalars(select(StockRow).order_by(StockRow.product, StockRow.colour, StockRow.id)).all()
+def stock(session: Session, contractor_id: str) -> Sequence[StockRow]:
+    query = select(StockRow).where(StockRow.contractor_id == contractor_id)
+    return session.scalars(query.order_by(StockRow.product, StockRow.colour, StockRow.id)).all()
 
 
 def revisions(session: Session, job_id: str) -> Sequence[Revision]:
@@ -48,10 +50,6 @@ def revisions(session: Session, job_id: str) -> Sequence[Revision]:
 
 def extras(session: Session, job_id: str) -> Sequence[Extra]:
     return session.scalars(select(Extra).where(Extra.job_id == job_id).order_by(Extra.asked_at, Extra.id)).all()
-
-
-def bids(session: Session) -> Sequence[Bid]:
-    return session.scalars(select(Bid).order_by(Bid.id)).all()
 
 
 def bid(session: Session, job_id: str) -> Bid | None:
@@ -63,9 +61,10 @@ def loaded(session: Session, job_id: str, day: str | None = None) -> Sequence[Lo
     return session.scalars(query if day is None else query.where(Loaded.day == day)).all()
 
 
-def all_loaded(session: Session) -> Sequence[Loaded]:
-    """Return what was loaded for any job on any day, the newest day last."""
-    return session.scalars(select(Loaded).order_by(Loaded.day, Loaded.id)).all()
+def all_loaded(session: Session, contractor_id: str) -> Sequence[Loaded]:
+    """Return what was loaded for any job of a contractor on any day, the newest day last."""
+    own = select(Job.id).where(Job.contractor_id == contractor_id)
+    return session.scalars(select(Loaded).where(Loaded.job_id.in_(own)).order_by(Loaded.day, Loaded.id)).all()
 
 
 def sightings(session: Session, job_id: str, since: datetime) -> Sequence[Sighting]:

@@ -8,7 +8,7 @@ from fastapi import Request
 from amber_gable.errors import ConflictError, Differing, PlanError
 from amber_gable.services.jobs import jobs
 from amber_gable.units import System, show
-from amber_gable.web.deps import context_of
+from amber_gable.web.deps import scope_of
 
 # Columns whose fields have another name in some forms.
 _FIELDS = {"name": ("surface_name", "item_name", "name"), "points": ("outline",)}
@@ -80,8 +80,8 @@ def sides_of(request: Request, fault: ConflictError) -> list[Side]:
 
 
 def _system(request: Request) -> System:
-    context = context_of(request)
+    scope = scope_of(request)
     try:
-        return jobs.whole(context, request.path_params["job_id"]).units  # type: ignore[return-value]
+        return jobs.whole(scope, request.path_params["job_id"]).units  # type: ignore[return-value]
     except (KeyError, PlanError):
-        return jobs.contractor(context).units  # type: ignore[return-value]
+        return scope.owner.units  # type: ignore[return-value]

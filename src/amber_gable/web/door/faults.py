@@ -24,7 +24,7 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.forecasts import NoForecastError
 from amber_gable.store.faults import StorageError, in_words
-from amber_gable.web.deps import context_of
+from amber_gable.web.deps import scope_of
 from amber_gable.web.door.conflicts import sides_of
 from amber_gable.web.door.intake import StalledError, TooLargeError
 from amber_gable.web.templating import page, templates
@@ -62,7 +62,7 @@ def _answer(request: Request, fault: PlanError) -> Response:
         # A conflict is put right in the form like any other fault.
         status = 422 if status == 409 else status
         try:
-            answer: Response = page(request, context_of(request), template, status_code=status, **values)
+            answer: Response = page(request, scope_of(request), template, status_code=status, **values)
         except DatabaseError:
             answer = HTMLResponse(templates.get_template("_errors.html").render(values), status)
         # Only the messages are placed: the form's own target stays as it is.
@@ -76,7 +76,7 @@ def _answer(request: Request, fault: PlanError) -> Response:
 
 def _fault_page(request: Request, message: str, status: int) -> Response:
     try:
-        return page(request, context_of(request), "fault.html", status_code=status, message=message, is_missing=status == 404)
+        return page(request, scope_of(request), "fault.html", status_code=status, message=message, is_missing=status == 404)
     except Exception:
         # What went wrong with the first page may go wrong with this one too.
         log.exception("the page of a fault cannot be made")
@@ -85,12 +85,12 @@ def _fault_page(request: Request, message: str, status: int) -> Response:
 
 def _without_forecast(request: Request, fault: PlanError) -> Response:
     """Return a page that works without the hours it would show: it says why, and what else can be done."""
-    context = context_of(request)
-    job = jobs.whole(context, request.path_params["job_id"])
+    scope = scope_of(request)
+    job = jobs.whole(scope, request.path_params["job_id"])
     if request.headers.get("hx-request") == "true":
-        return page(request, context, "_no_forecast.html", job=job, said=str(fault))
-    values: dict[str, Any] = {"job": job, "stage": "windows", "status": outlook.status(context, job), "said": str(fault)}
-    return page(request, context, "windows/unknown.html", **values)
+        return page(request, scope, "_no_forecast.html", job=job, said=str(fault))
+    values: dict[str, Any] = {"job": job, "stage": "windows", "status": outlook.status(scope, job), "said": str(fault)}
+    return page(request, scope, "windows/unknown.html", **values)
 
 
 def handle_gone(_request: Request, _fault: Exception) -> Response:

@@ -20,7 +20,7 @@ from fastapi.routing import APIRoute
 
 from amber_gable.services.changes import ownership, sentforms
 from amber_gable.services.changes.sentforms import AlreadySentError, Sending
-from amber_gable.web.deps import context_of
+from amber_gable.web.deps import scope_of
 
 KEY = "form_key"
 HEADER = "idempotency-key"
@@ -49,7 +49,7 @@ class FormRoute(APIRoute):
         async def handler(request: Request) -> Response:
             if names_row:
                 # First of all: nothing is read, and no field is spoken of, for what is not there.
-                await run_in_threadpool(ownership.check, context_of(request), request.path_params)
+                await run_in_threadpool(ownership.check, scope_of(request), request.path_params)
             return await make(request)
 
         if "POST" not in (self.methods or ()):
@@ -67,18 +67,18 @@ class FormRoute(APIRoute):
             form = await _sending(request)
             if form is None:
                 return await handler(request)
-            context = context_of(request)
+            scope = scope_of(request)
             async with _one_at_a_time(request, form.key):
-                before = await run_in_threadpool(sentforms.taken, context, form)
+                before = await run_in_threadpool(sentforms.taken, scope, form)
                 if before is None:
                     try:
                         with sentforms.sending(form):
                             answer = await handler(request)
                     except AlreadySentError:
-                        before = await run_in_threadpool(sentforms.taken, context, form)
+                        before = await run_in_threadpool(sentforms.taken, scope, form)
                     else:
                         if form.is_kept:
-                            await run_in_threadpool(sentforms.answered, context, form, _kept(answer))
+                            await run_in_threadpool(sentforms.answered, scope, form, _kept(answer))
                         return answer
                 return _again(request, before or {})
 

@@ -8,13 +8,13 @@ from fastapi.responses import HTMLResponse, Response
 from amber_gable.core.geometry import Outline, check_block
 from amber_gable.core.geometry.alone import from_shapes, parse_corners
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.survey import quick
 from amber_gable.services.survey.building import blocks
 from amber_gable.store.models import Elevation, Job
 from amber_gable.units import QuantityError, parse
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.routes.jobs import DIRECTIONS, sent
@@ -26,9 +26,8 @@ from amber_gable.web.views.house import survey_band
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
-def _values(request: Request, context: Context, job: Job, kind: str) -> dict[str, Any]:
-    with context.reading() as session:
-        undoable = changes.undo_label(session, job.id)
+def _values(request: Request, scope: Scope, job: Job, kind: str) -> dict[str, Any]:
+    undoable = changes.undoable(scope, job.id)
     survey = str(request.url_for("survey", job_id=job.id))
     return {
         "job": job,
@@ -45,20 +44,20 @@ def _values(request: Request, context: Context, job: Job, kind: str) -> dict[str
         "block_value": blockform.value_of,
         "directions": DIRECTIONS,
         "plan": sun_plan_of(job, []),
-        "band": survey_band(job, context.knowledge, [], lambda surface_id: f"{survey}?at={surface_id}"),
+        "band": survey_band(job, scope.knowledge, [], lambda surface_id: f"{survey}?at={surface_id}"),
     }
 
 
 @router.get("/survey/blocks", name="blocks")
-def blocks_page(request: Request, context: Ctx, job: TheJob, kind: str = "wing") -> HTMLResponse:
+def blocks_page(request: Request, scope: InScope, job: TheJob, kind: str = "wing") -> HTMLResponse:
     known = kind if kind in dict(blockform.KIND_WORDS) else "wing"
-    return page(request, context, "survey/blocks.html", **_values(request, context, job, known))
+    return page(request, scope, "survey/blocks.html", **_values(request, scope, job, known))
 
 
 @router.get("/survey/blocks/fields/{kind}", name="block_fields")
-def block_fields(request: Request, context: Ctx, job: TheJob, kind: str) -> HTMLResponse:
+def block_fields(request: Request, scope: InScope, job: TheJob, kind: str) -> HTMLResponse:
     known = kind if kind in dict(blockform.KIND_WORDS) else "wing"
-    return page(request, context, "survey/_new_block.html", **_values(request, context, job, known))
+    return page(request, scope, "survey/_new_block.html", **_values(request, scope, job, known))
 
 
 def _name(form: TypedForm, job: Job, kind: str, block_id: str = "") -> str:
@@ -71,33 +70,33 @@ def _name(form: TypedForm, job: Job, kind: str, block_id: str = "") -> str:
 
 
 @router.post("/blocks", name="add_block")
-def add_block(request: Request, context: Ctx, job: TheJob, form: Typed) -> Response:
+def add_block(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     kind = form.choice("kind", dict(blockform.KIND_WORDS), "Choose what it is.")
     block = blockform.read_block(form, kind if kind in dict(blockform.KIND_WORDS) else "wing", job.units, name=_name(form, job, kind))
     form.done(lambda: check_block(block, [b.id for b in job.building.blocks]))
-    blocks.add_block(context, job.id, block)
+    blocks.add_block(scope, job.id, block)
     return sent(request.url_for("blocks", job_id=job.id))
 
 
 @router.post("/blocks/{block_id}", name="update_block")
-def update_block(request: Request, context: Ctx, job: TheJob, block_id: str, form: Typed) -> Response:
+def update_block(request: Request, scope: InScope, job: TheJob, block_id: str, form: Typed) -> Response:
     row = next((b for b in job.building.blocks if b.id == block_id), None)
     kind = row.kind if row else "wing"
     block = blockform.read_block(form, kind, job.units, key=block_id, name=_name(form, job, kind, block_id))
     form.done(lambda: check_block(block, [b.id for b in job.building.blocks if b.id != block_id]))
-    blocks.update_block(context, job.id, block, form.version())
+    blocks.update_block(scope, job.id, block, form.version())
     return sent(request.url_for("blocks", job_id=job.id))
 
 
 @router.post("/blocks/{block_id}/remove", name="remove_block")
-def remove_block(request: Request, context: Ctx, job_id: str, block_id: str) -> Response:
-    blocks.remove_block(context, job_id, block_id)
+def remove_block(request: Request, scope: InScope, job_id: str, block_id: str) -> Response:
+    blocks.remove_block(scope, job_id, block_id)
     return sent(request.url_for("blocks", job_id=job_id))
 
 
 @router.post("/measured", name="measured")
-def measured(request: Request, context: Ctx, job_id: str) -> Response:
-    quick.measured(context, job_id)
+def measured(request: Request, scope: InScope, job_id: str) -> Response:
+    quick.measured(scope, job_id)
     return sent(request.url_for("blocks", job_id=job_id))
 
 
@@ -119,12 +118,12 @@ def _outline(form: TypedForm, system: str) -> Outline:
 
 
 @router.post("/alone", name="add_alone")
-def add_alone(request: Request, context: Ctx, job: TheJob, form: Typed) -> Response:
+def add_alone(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     name = form.text("name", "Give it a name, for instance Garden wall.")
     azimuth = form.number("azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west.")
     outline = _outline(form, job.units)
     form.done()
-    blocks.add_alone(context, job.id, name, azimuth, outline)
+    blocks.add_alone(scope, job.id, name, azimuth, outline)
     return sent(request.url_for("blocks", job_id=job.id))
 
 
@@ -133,16 +132,16 @@ def _row(job: Job, elevation_id: str) -> Elevation | None:
 
 
 @router.post("/alone/{elevation_id}", name="update_alone")
-def update_alone(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> Response:
+def update_alone(request: Request, scope: InScope, job: TheJob, elevation_id: str, form: Typed) -> Response:
     name = form.text("name", "Give it a name, for instance Garden wall.")
     azimuth = form.number("azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west.")
     outline = _outline(form, job.units)
     form.done()
-    blocks.update_alone(context, job.id, elevation_id, name, azimuth, outline, form.version())
+    blocks.update_alone(scope, job.id, elevation_id, name, azimuth, outline, form.version())
     return sent(request.url_for("blocks", job_id=job.id))
 
 
 @router.post("/alone/{elevation_id}/remove", name="remove_alone")
-def remove_alone(request: Request, context: Ctx, job_id: str, elevation_id: str) -> Response:
-    blocks.remove_alone(context, job_id, elevation_id)
+def remove_alone(request: Request, scope: InScope, job_id: str, elevation_id: str) -> Response:
+    blocks.remove_alone(scope, job_id, elevation_id)
     return sent(request.url_for("blocks", job_id=job_id))

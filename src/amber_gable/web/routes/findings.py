@@ -12,7 +12,7 @@ from amber_gable.services.survey.building.openings import elevation_in
 from amber_gable.services.survey.evidence import findings, photofiles, photos, site_tests
 from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.store.models import Job
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
@@ -46,61 +46,61 @@ def _pictures(form: TypedForm) -> list[bytes]:
 
 
 @router.post("/elevations/{elevation_id}/findings", name="add_finding")
-def add_finding(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
+def add_finding(request: Request, scope: InScope, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
     facts = _facts(form, job)
     elevation_in(job, elevation_id)
-    pictures = [photofiles.store(context, content) for content in _pictures(form)]
-    findings.add_finding(context, job.id, elevation_id, facts, pictures)
-    return panel(request, context, job.id, elevation_id, "survey/_found.html")
+    pictures = [photofiles.store(scope, content) for content in _pictures(form)]
+    findings.add_finding(scope, job.id, elevation_id, facts, pictures)
+    return panel(request, scope, job.id, elevation_id, "survey/_found.html")
 
 
 @router.post("/findings/{finding_id}", name="update_finding")
-def update_finding(request: Request, context: Ctx, job: TheJob, finding_id: str, form: Typed) -> HTMLResponse:
-    at = findings.update_finding(context, job.id, finding_id, _facts(form, job), form.version())
-    return panel(request, context, job.id, at or "", "survey/_found.html")
+def update_finding(request: Request, scope: InScope, job: TheJob, finding_id: str, form: Typed) -> HTMLResponse:
+    at = findings.update_finding(scope, job.id, finding_id, _facts(form, job), form.version())
+    return panel(request, scope, job.id, at or "", "survey/_found.html")
 
 
 @router.post("/findings/{finding_id}/photo", name="add_photo")
-def add_photo(request: Request, context: Ctx, job: TheJob, finding_id: str, form: Typed) -> HTMLResponse:
+def add_photo(request: Request, scope: InScope, job: TheJob, finding_id: str, form: Typed) -> HTMLResponse:
     pictures = _pictures(form)
     if not pictures:
         raise FieldErrors({"photo": "Choose a photograph first."})
-    photos.add_photos(context, job.id, pictures, finding_id)
-    return panel(request, context, job.id, form.raw("at"), "survey/_found.html")
+    photos.add_photos(scope, job.id, pictures, finding_id)
+    return panel(request, scope, job.id, form.raw("at"), "survey/_found.html")
 
 
 @router.post("/findings/{finding_id}/acknowledged", name="acknowledge")
-def acknowledge(request: Request, context: Ctx, job_id: str, finding_id: str, form: Typed) -> HTMLResponse:
-    at = findings.acknowledge(context, job_id, finding_id, form.text("acknowledged_by"), form.version())
-    return panel(request, context, job_id, at or "", "survey/_found.html")
+def acknowledge(request: Request, scope: InScope, job_id: str, finding_id: str, form: Typed) -> HTMLResponse:
+    at = findings.acknowledge(scope, job_id, finding_id, form.text("acknowledged_by"), form.version())
+    return panel(request, scope, job_id, at or "", "survey/_found.html")
 
 
 @router.post("/findings/{finding_id}/remove", name="remove_finding")
-def remove_finding(request: Request, context: Ctx, job_id: str, finding_id: str) -> HTMLResponse:
-    at = findings.remove_finding(context, job_id, finding_id)
-    return panel(request, context, job_id, at or "", "survey/_found.html")
+def remove_finding(request: Request, scope: InScope, job_id: str, finding_id: str) -> HTMLResponse:
+    at = findings.remove_finding(scope, job_id, finding_id)
+    return panel(request, scope, job_id, at or "", "survey/_found.html")
 
 
 @router.get("/photos/{photo_id}/{size}", name="photo")
-def photo(context: Ctx, job_id: str, photo_id: str, size: str) -> Response:
-    file = photos.shown_file(context, job_id, photo_id, size)
+def photo(scope: InScope, job_id: str, photo_id: str, size: str) -> Response:
+    file = photos.shown_file(scope, job_id, photo_id, size)
     # The address names one picture for good.
     return FileResponse(file, media_type="image/jpeg", headers={"cache-control": "private, max-age=31536000, immutable"})
 
 
 @router.post("/photos/{photo_id}/remove", name="remove_photo")
-def remove_photo(request: Request, context: Ctx, job_id: str, photo_id: str, form: Typed) -> HTMLResponse:
-    photos.remove_photo(context, job_id, photo_id)
-    return panel(request, context, job_id, form.raw("at"), "survey/_found.html")
+def remove_photo(request: Request, scope: InScope, job_id: str, photo_id: str, form: Typed) -> HTMLResponse:
+    photos.remove_photo(scope, job_id, photo_id)
+    return panel(request, scope, job_id, form.raw("at"), "survey/_found.html")
 
 
 @router.get("/surfaces/{surface_id}/tests/{kind}", name="test_card")
-def test_card(request: Request, context: Ctx, job: TheJob, surface_id: str, kind: str) -> HTMLResponse:
-    return page(request, context, "survey/_test_card.html", card=card_for(kind), **panel_values(context, job, surface_id))
+def test_card(request: Request, scope: InScope, job: TheJob, surface_id: str, kind: str) -> HTMLResponse:
+    return page(request, scope, "survey/_test_card.html", card=card_for(kind), **panel_values(scope, job, surface_id))
 
 
 @router.post("/surfaces/{surface_id}/tests/{kind}", name="record_test")
-def record_test(request: Request, context: Ctx, job: TheJob, surface_id: str, kind: str, form: Typed) -> HTMLResponse:
+def record_test(request: Request, scope: InScope, job: TheJob, surface_id: str, kind: str, form: Typed) -> HTMLResponse:
     values: dict[str, object] = {}
     for field in card_for(kind).fields:
         if field.kind == "choice":
@@ -111,11 +111,11 @@ def record_test(request: Request, context: Ctx, job: TheJob, surface_id: str, ki
             number = form.number(field.name, f"Write down a number, {field.low:g} to {field.high:g}.")
             values[field.name] = number if math.isfinite(number) else None
     form.done()
-    verdict = site_tests.record(context, job, surface_id, kind, values, form.text("painter"))
-    return panel(request, context, job.id, surface_id, "survey/_tested.html", verdict=verdict, card=card_for(kind))
+    verdict = site_tests.record(scope, job, surface_id, kind, values, form.text("painter"))
+    return panel(request, scope, job.id, surface_id, "survey/_tested.html", verdict=verdict, card=card_for(kind))
 
 
 @router.post("/tests/{test_id}/remove", name="remove_test")
-def remove_test(request: Request, context: Ctx, job_id: str, test_id: str, form: Typed) -> HTMLResponse:
-    site_tests.remove(context, job_id, test_id)
-    return panel(request, context, job_id, form.raw("at"), "survey/_found.html")
+def remove_test(request: Request, scope: InScope, job_id: str, test_id: str, form: Typed) -> HTMLResponse:
+    site_tests.remove(scope, job_id, test_id)
+    return panel(request, scope, job_id, form.raw("at"), "survey/_found.html")

@@ -11,7 +11,7 @@ from amber_gable.core.geometry import Block, check_azimuth, check_block
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.jobs import JobFacts
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, whole_in
 from amber_gable.web.templating import page
@@ -54,7 +54,7 @@ def _direction(form: TypedForm) -> float:
     return form.number("front_azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west.")
 
 
-def read_new_job(context: Ctx, form: Typed) -> tuple[JobFacts, Block, float]:
+def read_new_job(scope: InScope, form: Typed) -> tuple[JobFacts, Block, float]:
     """Read the form of a job and its main block; every fault at once.
 
     Raises
@@ -65,11 +65,11 @@ def read_new_job(context: Ctx, form: Typed) -> tuple[JobFacts, Block, float]:
     kind = form.raw("kind") if form.raw("kind") in ("house", "deck") else "house"
     block = read_block(form, kind, system, name="House" if kind == "house" else "Deck")
     azimuth = _direction(form)
-    form.done(lambda: facts.check(context.knowledge), lambda: check_block(block), lambda: check_azimuth(azimuth))
+    form.done(lambda: facts.check(scope.knowledge), lambda: check_block(block), lambda: check_azimuth(azimuth))
     return facts, block, azimuth
 
 
-def read_facts(context: Ctx, form: Typed) -> tuple[JobFacts, float]:
+def read_facts(scope: InScope, form: Typed) -> tuple[JobFacts, float]:
     """Read the form of a job without its building; every fault at once.
 
     Raises
@@ -78,7 +78,7 @@ def read_facts(context: Ctx, form: Typed) -> tuple[JobFacts, float]:
     """
     facts, _ = facts_in(form)
     azimuth = _direction(form)
-    form.done(lambda: facts.check(context.knowledge), lambda: check_azimuth(azimuth))
+    form.done(lambda: facts.check(scope.knowledge), lambda: check_azimuth(azimuth))
     return facts, azimuth
 
 
@@ -93,35 +93,34 @@ def known_zones() -> list[str]:
 
 
 @router.get("/jobs", name="jobs")
-def job_list(request: Request, context: Ctx, state: str = "", q: str = "") -> HTMLResponse:
-    with context.reading() as session:
-        removed = changes.last_removed(session)
+def job_list(request: Request, scope: InScope, state: str = "", q: str = "") -> HTMLResponse:
+    removed = changes.last_removed(scope)
     search = q.strip()
-    found = jobs.page_of(context, state, search, whole_in(request.query_params.get("page", "1")) or 1)
-    return page(request, context, "jobs/list.html", found=found, state=state, search=search, removed=removed)
+    found = jobs.page_of(scope, state, search, whole_in(request.query_params.get("page", "1")) or 1)
+    return page(request, scope, "jobs/list.html", found=found, state=state, search=search, removed=removed)
 
 
 @router.post("/jobs/{job_id}/state", name="set_job_state")
-def set_job_state(request: Request, context: Ctx, job_id: str, form: Typed) -> Response:
-    jobs.set_state(context, job_id, form.raw("state"), form.version())
+def set_job_state(request: Request, scope: InScope, job_id: str, form: Typed) -> Response:
+    jobs.set_state(scope, job_id, form.raw("state"), form.version())
     # Back to the list as it was looked at.
     back = {key: value for key, value in (("state", form.raw("shown")), ("q", form.raw("q"))) if value}
     return sent(request.url_for("jobs").include_query_params(**back))
 
 
 @router.get("/jobs/new", name="new_job")
-def new_job(request: Request, context: Ctx) -> HTMLResponse:
-    owner = jobs.contractor(context)
+def new_job(request: Request, scope: InScope) -> HTMLResponse:
+    owner = scope.owner
     return page(
         request,
-        context,
+        scope,
         "jobs/new.html",
         zones=known_zones(),
         owner=owner,
         directions=DIRECTIONS,
         system=owner.units,
         building=None,
-        countries=context.knowledge.countries,
+        countries=scope.knowledge.countries,
         block_fields=fields_of("house"),
         roofs=ROOF_WORDS[:-1],
         ridges=RIDGE_WORDS,
@@ -131,8 +130,8 @@ def new_job(request: Request, context: Ctx) -> HTMLResponse:
 
 
 @router.post("/jobs", name="create_job")
-def create_job(request: Request, context: Ctx, typed: NewJob) -> Response:
-    return sent(request.url_for("survey", job_id=jobs.create(context, *typed)))
+def create_job(request: Request, scope: InScope, typed: NewJob) -> Response:
+    return sent(request.url_for("survey", job_id=jobs.create(scope, *typed)))
 
 
 @router.get("/jobs/{job_id}", name="job")
@@ -141,12 +140,12 @@ def job_page(request: Request, job: TheJob) -> RedirectResponse:
 
 
 @router.post("/jobs/{job_id}/remove", name="remove_job")
-def remove_job(request: Request, context: Ctx, job_id: str) -> Response:
-    jobs.remove(context, job_id)
+def remove_job(request: Request, scope: InScope, job_id: str) -> Response:
+    jobs.remove(scope, job_id)
     return sent(request.url_for("jobs"))
 
 
 @router.post("/undo/{set_id}", name="undo")
-def undo(context: Ctx, set_id: str) -> Response:
-    changes.undo(context, set_id)
+def undo(scope: InScope, set_id: str) -> Response:
+    changes.undo(scope, set_id)
     return Response(status_code=200, headers={"HX-Refresh": "true"})

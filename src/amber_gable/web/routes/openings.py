@@ -3,10 +3,10 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.survey.building import openings
 from amber_gable.services.survey.building.openings import OpeningFacts
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
@@ -15,7 +15,7 @@ from amber_gable.web.views.surveyed import panel, panel_values
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
-def opening_facts(form: TypedForm, context: Context, system: str) -> OpeningFacts:
+def opening_facts(form: TypedForm, scope: Scope, system: str) -> OpeningFacts:
     """Read an opening; every fault at once.
 
     Raises
@@ -23,7 +23,7 @@ def opening_facts(form: TypedForm, context: Context, system: str) -> OpeningFact
     FieldErrors
     """
     facts = OpeningFacts(
-        kind=form.choice("kind", context.knowledge.openings, "Choose what it is from the list."),
+        kind=form.choice("kind", scope.knowledge.openings, "Choose what it is from the list."),
         width_m=form.quantity("width_m", "length", system),  # type: ignore[arg-type]
         height_m=form.quantity("height_m", "length", system),  # type: ignore[arg-type]
         left_m=form.quantity("left_m", "length", system),  # type: ignore[arg-type]
@@ -37,48 +37,48 @@ def opening_facts(form: TypedForm, context: Context, system: str) -> OpeningFact
 
 
 @router.post("/elevations/{elevation_id}/openings", name="add_opening")
-def add_opening(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
-    openings.add_opening(context, job.id, elevation_id, opening_facts(form, context, job.units))
-    return panel(request, context, job.id, elevation_id, "survey/_changed.html")
+def add_opening(request: Request, scope: InScope, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
+    openings.add_opening(scope, job.id, elevation_id, opening_facts(form, scope, job.units))
+    return panel(request, scope, job.id, elevation_id, "survey/_changed.html")
 
 
 @router.get("/openings/{opening_id}", name="opening_card")
-def opening_card(request: Request, context: Ctx, job: TheJob, opening_id: str) -> HTMLResponse:
+def opening_card(request: Request, scope: InScope, job: TheJob, opening_id: str) -> HTMLResponse:
     found = next(((e, o) for e in job.building.elevations for o in e.openings if o.id == opening_id), (None, None))
-    values = panel_values(context, job, found[0].id if found[0] else "")
-    return page(request, context, "survey/_opening_card.html", opening=found[1], **values)
+    values = panel_values(scope, job, found[0].id if found[0] else "")
+    return page(request, scope, "survey/_opening_card.html", opening=found[1], **values)
 
 
 @router.post("/openings/{opening_id}", name="update_opening")
-def update_opening(request: Request, context: Ctx, job: TheJob, opening_id: str, form: Typed) -> HTMLResponse:
-    facts = opening_facts(form, context, job.units)
-    at = openings.update_opening(context, job.id, opening_id, facts, form.version())
-    return panel(request, context, job.id, at, "survey/_changed.html")
+def update_opening(request: Request, scope: InScope, job: TheJob, opening_id: str, form: Typed) -> HTMLResponse:
+    facts = opening_facts(form, scope, job.units)
+    at = openings.update_opening(scope, job.id, opening_id, facts, form.version())
+    return panel(request, scope, job.id, at, "survey/_changed.html")
 
 
 @router.post("/openings/{opening_id}/copies", name="copy_opening")
-def copy_opening(request: Request, context: Ctx, job: TheJob, opening_id: str, form: Typed) -> HTMLResponse:
+def copy_opening(request: Request, scope: InScope, job: TheJob, opening_id: str, form: Typed) -> HTMLResponse:
     count = form.whole("count", 1, 40, "Copy it 1 to 40 times.")
     apart = form.quantity("apart_m", "length", job.units)  # type: ignore[arg-type]
     form.done()
-    at = openings.copy_along(context, job.id, opening_id, count, apart)
-    return panel(request, context, job.id, at, "survey/_changed.html")
+    at = openings.copy_along(scope, job.id, opening_id, count, apart)
+    return panel(request, scope, job.id, at, "survey/_changed.html")
 
 
 @router.post("/openings/{opening_id}/remove", name="remove_opening")
-def remove_opening(request: Request, context: Ctx, job_id: str, opening_id: str) -> HTMLResponse:
-    return panel(request, context, job_id, openings.remove_opening(context, job_id, opening_id), "survey/_changed.html")
+def remove_opening(request: Request, scope: InScope, job_id: str, opening_id: str) -> HTMLResponse:
+    return panel(request, scope, job_id, openings.remove_opening(scope, job_id, opening_id), "survey/_changed.html")
 
 
 @router.post("/elevations/{elevation_id}/storey", name="repeat_storey")
-def repeat_storey(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
+def repeat_storey(request: Request, scope: InScope, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
     low, high, rise = (form.quantity(name, "length", job.units) for name in ("sill_from_m", "sill_to_m", "rise_m"))  # type: ignore[arg-type]
     form.done()
-    openings.repeat_storey(context, job.id, elevation_id, low, high, rise)
-    return panel(request, context, job.id, elevation_id, "survey/_changed.html")
+    openings.repeat_storey(scope, job.id, elevation_id, low, high, rise)
+    return panel(request, scope, job.id, elevation_id, "survey/_changed.html")
 
 
 @router.post("/elevations/{elevation_id}/mirror", name="mirror_openings")
-def mirror_openings(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
-    openings.mirror(context, job.id, elevation_id, form.raw("from_elevation_id"))
-    return panel(request, context, job.id, elevation_id, "survey/_changed.html")
+def mirror_openings(request: Request, scope: InScope, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
+    openings.mirror(scope, job.id, elevation_id, form.raw("from_elevation_id"))
+    return panel(request, scope, job.id, elevation_id, "survey/_changed.html")

@@ -8,7 +8,7 @@ from amber_gable.exchange.pdf import pdf_of
 from amber_gable.exchange.takeoff_csv import takeoff_csv
 from amber_gable.exchange.workbook import workbook
 from amber_gable.services.takeoff.job import job_takeoff
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.routes.surveyfiles import named
 from amber_gable.web.routes.takeoff import stage_values
@@ -24,31 +24,31 @@ def _pdf(template: str, values: dict[str, object]) -> bytes:
 
 
 @router.get("/papers", name="papers")
-def papers_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    return page(request, context, "papers/page.html", papers=PAPERS, **stage_values(context, job, "papers"))
+def papers_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
+    return page(request, scope, "papers/page.html", papers=PAPERS, **stage_values(scope, job, "papers"))
 
 
 @router.get("/papers/{kind}.pdf", name="paper_pdf")
-def paper_pdf(context: Ctx, job: TheJob, kind: str) -> Response:
+def paper_pdf(scope: InScope, job: TheJob, kind: str) -> Response:
     if kind not in PAPERS:
         raise NotFoundError(f"The papers are {', '.join(PAPERS)}.")
     _, _, template, values = PAPERS[kind]
-    return Response(_pdf(template, values(context, job)), media_type="application/pdf", headers=named(job, f"{kind}.pdf"))
+    return Response(_pdf(template, values(scope, job)), media_type="application/pdf", headers=named(job, f"{kind}.pdf"))
 
 
 @router.get("/price/change-order.pdf", name="change_order_pdf")
-def change_order_pdf(context: Ctx, job: TheJob) -> Response:
-    values = change_values(context, job)
+def change_order_pdf(scope: InScope, job: TheJob) -> Response:
+    values = change_values(scope, job)
     if not values["standing"].is_changed:
         raise NotFoundError("Nothing changed since the last revision, or nothing was agreed yet: there is no change order.")
     return Response(_pdf("papers/change_order.html", values), media_type="application/pdf", headers=named(job, "change-order.pdf"))
 
 
 @router.get("/takeoff.xlsx", name="takeoff_xlsx")
-def takeoff_xlsx(context: Ctx, job: TheJob) -> Response:
-    return Response(workbook(bill_of(context, job)), media_type=_XLSX, headers=named(job, "xlsx"))
+def takeoff_xlsx(scope: InScope, job: TheJob) -> Response:
+    return Response(workbook(bill_of(scope, job)), media_type=_XLSX, headers=named(job, "xlsx"))
 
 
 @router.get("/takeoff.csv", name="takeoff_csv")
-def takeoff_file(context: Ctx, job: TheJob) -> Response:
-    return Response(takeoff_csv(job_takeoff(context, job).lots), media_type="text/csv; charset=utf-8", headers=named(job, "takeoff.csv"))
+def takeoff_file(scope: InScope, job: TheJob) -> Response:
+    return Response(takeoff_csv(job_takeoff(scope, job).lots), media_type="text/csv; charset=utf-8", headers=named(job, "takeoff.csv"))

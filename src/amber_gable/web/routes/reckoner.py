@@ -8,12 +8,11 @@ from fastapi.responses import HTMLResponse
 from pydantic import ValidationError
 
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services.app.context import Context
-from amber_gable.services.jobs import jobs
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.reckonings import REGISTRY, Reckoning, find, reckon
 from amber_gable.services.reckonings.run import errors_of
 from amber_gable.units import System
-from amber_gable.web.deps import Ctx
+from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.templating import page
@@ -23,19 +22,19 @@ router = APIRouter(route_class=FormRoute)
 
 
 @router.get("/reckoner", name="reckoner")
-def reckoner(request: Request, context: Ctx) -> HTMLResponse:
-    return page(request, context, "reckoner/list.html", entries=REGISTRY)
+def reckoner(request: Request, scope: InScope) -> HTMLResponse:
+    return page(request, scope, "reckoner/list.html", entries=REGISTRY)
 
 
 @router.get("/reckoner/{name}", name="reckoning")
-def reckoning(request: Request, context: Ctx, name: str) -> HTMLResponse:
+def reckoning(request: Request, scope: InScope, name: str) -> HTMLResponse:
     entry = find(name)
-    answer = shown(entry, reckon(entry, entry.example), _system(context))
-    return page(request, context, "reckoner/page.html", entry=entry, fields=fields_of(entry), answer=answer, entries=REGISTRY)
+    answer = shown(entry, reckon(entry, entry.example), _system(scope))
+    return page(request, scope, "reckoner/page.html", entry=entry, fields=fields_of(entry), answer=answer, entries=REGISTRY)
 
 
-def _system(context: Context) -> System:
-    return jobs.contractor(context).units  # type: ignore[return-value]
+def _system(scope: Scope) -> System:
+    return scope.owner.units  # type: ignore[return-value]
 
 
 def _typed(entry: Reckoning, form: TypedForm) -> dict[str, Any]:
@@ -64,7 +63,7 @@ def _typed(entry: Reckoning, form: TypedForm) -> dict[str, Any]:
 
 
 @router.post("/reckoner/{name}", name="reckon")
-def reckon_form(request: Request, context: Ctx, name: str, form: Typed) -> HTMLResponse:
+def reckon_form(request: Request, scope: InScope, name: str, form: Typed) -> HTMLResponse:
     entry = find(name)
     values = _typed(entry, form)
     form.done()
@@ -79,7 +78,7 @@ def reckon_form(request: Request, context: Ctx, name: str, form: Typed) -> HTMLR
             errors[head if head in named else "form"] = words if path == head else f"{path}: {words}"
         raise FieldErrors(errors) from fault
     try:
-        answer = shown(entry, reckon(entry, values), _system(context))
+        answer = shown(entry, reckon(entry, values), _system(scope))
     except PlanError as fault:
         raise PlanError(f"{fault.field}: {fault}", fault.field.split(".")[0] or "form") from fault
-    return page(request, context, "reckoner/_answer.html", entry=entry, answer=answer)
+    return page(request, scope, "reckoner/_answer.html", entry=entry, answer=answer)

@@ -16,7 +16,7 @@ from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.schedules import SavedSchedule
 from amber_gable.store.models import Job
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.sentences import next_step, visit_line
@@ -41,18 +41,17 @@ def _strips(schedule: SavedSchedule, ahead: Outlook, hours: Hours, job: Job) -> 
 
 
 @router.get("/schedule", name="schedule")
-def schedule_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    found = morning.job_morning(context, job)
-    now = context.clock.now().astimezone(zone_of(job))
-    with context.reading() as session:
-        undoable = changes.undo_label(session, job.id)
+def schedule_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
+    found = morning.job_morning(scope, job)
+    now = scope.clock.now().astimezone(zone_of(job))
+    undoable = changes.undoable(scope, job.id)
     shared: dict[str, Any] = {
         "job": job,
         "stage": "schedule",
         "status": found.status,
         "sentence": next_step(found, now),
         "schedule": found.schedule,
-        "band": schedule_band(job, found.schedule, context.knowledge),
+        "band": schedule_band(job, found.schedule, scope.knowledge),
         "undoable": undoable,
         "visit_line": visit_line,
         "rules": jobs.rules_of(job),
@@ -64,22 +63,22 @@ def schedule_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
         # As many days as the plan has, five at least: short coats stay readable.
         last = max((v.ends_at for v in found.schedule.visits), default=start)
         days = min(max((last - start).days + 1, DAYS), MOST_DAYS)
-        hours = hours_of(context, job, found.ahead, start, 24 * days)
+        hours = hours_of(scope, job, found.ahead, start, 24 * days)
         shared |= {"hours": hours, "strips": _strips(found.schedule, found.ahead, hours, job)}
-    return page(request, context, "schedule/page.html", **shared)
+    return page(request, scope, "schedule/page.html", **shared)
 
 
 @router.post("/schedule", name="make_schedule")
-def make_schedule(request: Request, context: Ctx, job: TheJob) -> Response:
+def make_schedule(request: Request, scope: InScope, job: TheJob) -> Response:
     if job.state != jobs.RUNNING:
         raise PlanError("Only running jobs are scheduled. Set this one running in the list of jobs.", "form")
-    ahead = outlook.outlook(context, job, outlook.status(context, job))
-    schedules.make(context, job, ahead)
+    ahead = outlook.outlook(scope, job, outlook.status(scope, job))
+    schedules.make(scope, job, ahead)
     return sent(request.url_for("schedule", job_id=job.id))
 
 
 @router.get("/schedule.ics", name="schedule_ics")
-def schedule_ics(context: Ctx, job: TheJob) -> Response:
+def schedule_ics(scope: InScope, job: TheJob) -> Response:
     zone = zone_of(job)
     entries = [
         Entry(
@@ -90,8 +89,8 @@ def schedule_ics(context: Ctx, job: TheJob) -> Response:
             starts_at=v.starts_at,
             ends_at=v.ends_at,
         )
-        for v in schedules.calendar_entries(context, job)
+        for v in schedules.calendar_entries(scope, job)
     ]
-    body = calendar(job.name, context.clock.now(), entries)
+    body = calendar(job.name, scope.clock.now(), entries)
     headers = {"content-disposition": 'attachment; filename="schedule.ics"'}
     return Response(body, media_type="text/calendar; charset=utf-8", headers=headers)

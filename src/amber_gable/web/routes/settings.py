@@ -5,7 +5,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from amber_gable.services.app import backup
 from amber_gable.services.app.backup import BackupError
-from amber_gable.web.deps import Ctx
+from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
@@ -15,17 +15,17 @@ _SHOWN = 7
 
 
 @router.get("/settings", name="settings")
-def settings_page(request: Request, context: Ctx) -> HTMLResponse:
-    settings = context.settings
+def settings_page(request: Request, scope: InScope) -> HTMLResponse:
+    settings = scope.settings
     made = backup.made_in(settings.backups_in)
-    return page(request, context, "settings.html", made=made[:_SHOWN], count=len(made), where=settings.backups_in, settings=settings,
-                every_h=backup.EVERY.total_seconds() / 3600, figures=context.cache.figures())  # fmt: skip
+    return page(request, scope, "settings.html", made=made[:_SHOWN], count=len(made), where=settings.backups_in, settings=settings,
+                every_h=backup.EVERY.total_seconds() / 3600, figures=scope.app.cache.figures())  # fmt: skip
 
 
 @router.post("/settings/backup", name="make_backup")
-def make_backup(request: Request, context: Ctx) -> Response:
-    where = context.settings.backups_in
+def make_backup(request: Request, scope: InScope) -> Response:
+    where = scope.settings.backups_in
     if where is None:
         raise BackupError("Back-ups are switched off (AMBER_GABLE_BACKUP_DIR is “-”). Name a folder and start again.", "form")
-    backup.make(context.settings, where)
+    backup.make(scope.settings, where)
     return sent(request.url_for("settings"))

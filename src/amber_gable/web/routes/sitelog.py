@@ -9,7 +9,7 @@ from amber_gable.core.windows import STATE_NAMES
 from amber_gable.core.windows.readings import Reading as Measured
 from amber_gable.core.windows.words import short_name, spoken
 from amber_gable.errors import PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.log import sitelog
 from amber_gable.services.outlook import outlook
@@ -17,7 +17,7 @@ from amber_gable.services.outlook import sightings as found
 from amber_gable.services.outlook.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
 from amber_gable.store.models import Job
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
@@ -27,36 +27,35 @@ from amber_gable.web.views.house import log_band
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
-def _shared(context: Context, job: Job) -> dict[str, Any]:
-    readings = sitelog.latest(context, job.id)
+def _shared(scope: Scope, job: Job) -> dict[str, Any]:
+    readings = sitelog.latest(scope, job.id)
     zone = zone_of(job)
-    today = context.clock.now().astimezone(zone).date()
+    today = scope.clock.now().astimezone(zone).date()
     verdicts: dict[str, bool] = {}
     for reading in readings:
         if reading.surface_id and reading.taken_at.astimezone(zone).date() == today:
             verdicts.setdefault(reading.surface_id, bool(reading.verdict["may_paint"]))
-    with context.reading() as session:
-        undoable = changes.undo_label(session, job.id)
+    undoable = changes.undoable(scope, job.id)
     return {
         "job": job,
         "stage": "log",
         "readings": readings,
-        "band": log_band(job, verdicts, context.knowledge),
+        "band": log_band(job, verdicts, scope.knowledge),
         "short_name": short_name,
         "undoable": undoable,
         "palms": found.PALMS,
-        "felt": found.latest_palms(context, job, context.clock.now()),
+        "felt": found.latest_palms(scope, job, scope.clock.now()),
         "painted": outlook.painted_surfaces(job),
     }
 
 
-def _walls_now(context: Context, job: Job, status: ForecastStatus) -> list[tuple[str, str, str, float]]:
+def _walls_now(scope: Scope, job: Job, status: ForecastStatus) -> list[tuple[str, str, str, float]]:
     """Return name, state, why and temperature of every wall, as the forecast has it now."""
     try:
-        ahead = outlook.outlook(context, job, status)
+        ahead = outlook.outlook(scope, job, status)
     except PlanError:
         return []
-    step = ahead.step_at(context.clock.now())
+    step = ahead.step_at(scope.clock.now())
     names = morning.names(job)
     out = []
     for row, surface_id in enumerate(ahead.surface_ids):
@@ -68,28 +67,28 @@ def _walls_now(context: Context, job: Job, status: ForecastStatus) -> list[tuple
 
 
 @router.get("/log", name="log")
-def log_page(request: Request, context: Ctx, job: TheJob, surface: str = "") -> HTMLResponse:
-    status = outlook.status(context, job)
-    shared = _shared(context, job) | {"status": status, "surfaces": outlook.painted_surfaces(job), "chosen": surface}
-    shared["walls_now"] = _walls_now(context, job, status)
-    return page(request, context, "sitelog/page.html", answer=None, reasons=[], **shared)
+def log_page(request: Request, scope: InScope, job: TheJob, surface: str = "") -> HTMLResponse:
+    status = outlook.status(scope, job)
+    shared = _shared(scope, job) | {"status": status, "surfaces": outlook.painted_surfaces(job), "chosen": surface}
+    shared["walls_now"] = _walls_now(scope, job, status)
+    return page(request, scope, "sitelog/page.html", answer=None, reasons=[], **shared)
 
 
 @router.post("/log", name="log_reading")
-def log_reading(request: Request, context: Ctx, job: TheJob, form: Typed) -> HTMLResponse:
+def log_reading(request: Request, scope: InScope, job: TheJob, form: Typed) -> HTMLResponse:
     measured = Measured(
         air_temp_c=form.quantity("air_temp_c", "temperature", job.units),  # type: ignore[arg-type]
         rel_humidity_pct=form.number("rel_humidity_pct", "Humidity in percent, 1 to 100."),
         surface_temp_c=form.quantity("surface_temp_c", "temperature", job.units),  # type: ignore[arg-type]
     )
     form.done(measured.check)
-    ahead = outlook.outlook(context, job, outlook.status(context, job))
-    answer = sitelog.log_reading(context, job, ahead, form.raw("surface_id"), measured, form.text("painter"))
+    ahead = outlook.outlook(scope, job, outlook.status(scope, job))
+    answer = sitelog.log_reading(scope, job, ahead, form.raw("surface_id"), measured, form.text("painter"))
     reasons = [spoken(r, job.units) for r in answer.verdict.reasons]  # type: ignore[arg-type]
-    return page(request, context, "sitelog/_answered.html", answer=answer, reasons=reasons, **_shared(context, job))
+    return page(request, scope, "sitelog/_answered.html", answer=answer, reasons=reasons, **_shared(scope, job))
 
 
 @router.post("/log/{reading_id}/remove", name="remove_reading")
-def remove_reading(request: Request, context: Ctx, job: TheJob, reading_id: str) -> Response:
-    sitelog.remove_reading(context, job.id, reading_id)
+def remove_reading(request: Request, scope: InScope, job: TheJob, reading_id: str) -> Response:
+    sitelog.remove_reading(scope, job.id, reading_id)
     return sent(request.url_for("log", job_id=job.id))

@@ -5,14 +5,14 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import stopline
 from amber_gable.services.planning.stopline import JOINT_KINDS, Asked
 from amber_gable.store.models import Job
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.routes.jobs import sent
@@ -35,39 +35,38 @@ def _asked(job: Job, form: TypedForm) -> Asked:
     return asked
 
 
-def _values(context: Context, job: Job, surface_id: str, asked: Asked) -> dict[str, Any]:
-    status = outlook.status(context, job)
-    found = stopline.stop_for(context, job, outlook.outlook(context, job, status), surface_id, asked)
-    with context.reading() as session:
-        undoable = changes.undo_label(session, job.id)
+def _values(scope: Scope, job: Job, surface_id: str, asked: Asked) -> dict[str, Any]:
+    status = outlook.status(scope, job)
+    found = stopline.stop_for(scope, job, outlook.outlook(scope, job, status), surface_id, asked)
+    undoable = changes.undoable(scope, job.id)
     return {
         "job": job, "stage": "windows", "stop": found, "status": status, "undoable": undoable, "kinds": JOINT_KINDS,
-        "said": words_of(found, job.units), "drawing": drawing_of(found, context.knowledge, job.units),  # type: ignore[arg-type]
+        "said": words_of(found, job.units), "drawing": drawing_of(found, scope.knowledge, job.units),  # type: ignore[arg-type]
         "surfaces": outlook.painted_surfaces(job),
     }  # fmt: skip
 
 
 @router.get("/stop/{surface_id}", name="stop_line")
-def stop_page(request: Request, context: Ctx, job: TheJob, surface_id: str) -> HTMLResponse:
+def stop_page(request: Request, scope: InScope, job: TheJob, surface_id: str) -> HTMLResponse:
     asked = _asked(job, TypedForm.of(request.query_params))
-    return page(request, context, "stop/page.html", **_values(context, job, surface_id, asked))
+    return page(request, scope, "stop/page.html", **_values(scope, job, surface_id, asked))
 
 
 @router.post("/stop/{surface_id}", name="move_stop")
-def move_stop(request: Request, context: Ctx, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
+def move_stop(request: Request, scope: InScope, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
     """Answer with how far it is from where work stands now; only rain that is seen is written down."""
     asked = _asked(job, form)
     if form.raw("verb") == "rain":
-        stopline.see_rain(context, job, form.raw("rain_at"))
+        stopline.see_rain(scope, job, form.raw("rain_at"))
     if form.raw("verb") == "thunder":
-        stopline.hear_thunder(context, job)
-    return page(request, context, "stop/_answer.html", **_values(context, job, surface_id, asked))
+        stopline.hear_thunder(scope, job)
+    return page(request, scope, "stop/_answer.html", **_values(scope, job, surface_id, asked))
 
 
 @router.post("/stop/{surface_id}/joints", name="add_joint")
-def add_joint(request: Request, context: Ctx, job: TheJob, surface_id: str, form: Typed) -> Response:
+def add_joint(request: Request, scope: InScope, job: TheJob, surface_id: str, form: Typed) -> Response:
     at = form.si("joint_at", "length", "ft" if job.units == "us" else "m")
     form.done()
     elevation_id = next((e.id for e in job.building.elevations for s in e.surfaces if s.id == surface_id), "")
-    stopline.add_joint(context, job, elevation_id, form.raw("joint_kind"), at)
+    stopline.add_joint(scope, job, elevation_id, form.raw("joint_kind"), at)
     return sent(request.url_for("stop_line", job_id=job.id, surface_id=surface_id))

@@ -14,7 +14,7 @@ from amber_gable.services.survey.building import surfaces
 from amber_gable.services.survey.building.openings import elevation_in
 from amber_gable.services.survey.building.surfaces import SurfaceFacts
 from amber_gable.units import QuantityError, System, parse
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
 from amber_gable.web.routes.jobs import DIRECTIONS, Facts, sent
@@ -25,19 +25,19 @@ router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
 @router.get("/survey", name="survey")
-def survey_page(request: Request, context: Ctx, job: TheJob, at: str = "", dims: bool = False) -> HTMLResponse:
-    return page(request, context, "survey/page.html", **panel_values(context, job, at, with_dimensions=dims))
+def survey_page(request: Request, scope: InScope, job: TheJob, at: str = "", dims: bool = False) -> HTMLResponse:
+    return page(request, scope, "survey/page.html", **panel_values(scope, job, at, with_dimensions=dims))
 
 
 @router.get("/survey/facts", name="job_facts")
-def facts_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+def facts_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     values: dict[str, Any] = {"job": job, "stage": "survey", "part": "facts", "building": job.building, "directions": DIRECTIONS}
-    return page(request, context, "survey/facts.html", countries=context.knowledge.countries, **values)
+    return page(request, scope, "survey/facts.html", countries=scope.knowledge.countries, **values)
 
 
 @router.post("/facts", name="update_facts")
-def update_facts(request: Request, context: Ctx, job_id: str, form: Typed, typed: Facts) -> Response:
-    jobs.update_facts(context, job_id, *typed, version=form.version())
+def update_facts(request: Request, scope: InScope, job_id: str, form: Typed, typed: Facts) -> Response:
+    jobs.update_facts(scope, job_id, *typed, version=form.version())
     return sent(request.url_for("survey", job_id=job_id))
 
 
@@ -64,17 +64,17 @@ def _surface_facts(form: TypedForm, knowledge: Knowledge, system: System) -> Sur
 
 
 @router.post("/surfaces/{surface_id}", name="update_surface")
-def update_surface(request: Request, context: Ctx, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
-    facts = _surface_facts(form, context.knowledge, job.units)  # type: ignore[arg-type]
-    form.done(lambda: facts.check(context.knowledge))
-    surfaces.update_surface(context, job.id, surface_id, facts, form.version())
-    return panel(request, context, job.id, surface_id, "survey/_surface_saved.html")
+def update_surface(request: Request, scope: InScope, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
+    facts = _surface_facts(form, scope.knowledge, job.units)  # type: ignore[arg-type]
+    form.done(lambda: facts.check(scope.knowledge))
+    surfaces.update_surface(scope, job.id, surface_id, facts, form.version())
+    return panel(request, scope, job.id, surface_id, "survey/_surface_saved.html")
 
 
 @router.post("/surfaces/{surface_id}/alike", name="all_alike")
-def all_alike(request: Request, context: Ctx, job_id: str, surface_id: str) -> HTMLResponse:
-    surfaces.like_surface(context, job_id, surface_id)
-    return panel(request, context, job_id, surface_id, "survey/_changed.html")
+def all_alike(request: Request, scope: InScope, job_id: str, surface_id: str) -> HTMLResponse:
+    surfaces.like_surface(scope, job_id, surface_id)
+    return panel(request, scope, job_id, surface_id, "survey/_changed.html")
 
 
 def _points(form: TypedForm, system: str) -> tuple[tuple[float, float], ...]:
@@ -96,18 +96,18 @@ def _level_or_upright(form: TypedForm, system: str, width: float, top: float) ->
 
 
 @router.post("/elevations/{elevation_id}/cuts", name="add_cut")
-def add_cut(request: Request, context: Ctx, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
+def add_cut(request: Request, scope: InScope, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
     if form.raw("points"):
         line = _points(form, job.units)
     else:
         elevation = elevation_in(job, elevation_id)
         width, top = max(x for x, _ in elevation.outline), max(y for _, y in elevation.outline)
         line = _level_or_upright(form, job.units, width, top)
-    surfaces.add_cut(context, job.id, elevation_id, line)
-    return panel(request, context, job.id, elevation_id, "survey/_changed.html")
+    surfaces.add_cut(scope, job.id, elevation_id, line)
+    return panel(request, scope, job.id, elevation_id, "survey/_changed.html")
 
 
 @router.post("/elevations/{elevation_id}/cuts/{index}/remove", name="remove_cut")
-def remove_cut(request: Request, context: Ctx, job_id: str, elevation_id: str, index: int) -> HTMLResponse:
-    surfaces.remove_cut(context, job_id, elevation_id, index)
-    return panel(request, context, job_id, elevation_id, "survey/_changed.html")
+def remove_cut(request: Request, scope: InScope, job_id: str, elevation_id: str, index: int) -> HTMLResponse:
+    surfaces.remove_cut(scope, job_id, elevation_id, index)
+    return panel(request, scope, job_id, elevation_id, "survey/_changed.html")

@@ -10,7 +10,7 @@ from amber_gable.core.systems.overrides import Edit
 from amber_gable.drawing.paint.strokes import strokes_svg
 from amber_gable.errors import NotFoundError
 from amber_gable.exchange.pdf import pdf_of
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.rules import JobRules, house_rules, product_of
@@ -23,7 +23,7 @@ from amber_gable.services.systems.silica import all_gates
 from amber_gable.services.systems.specs import Spec, difference, schools_of, specs_of, total
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.store.models import Job
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
@@ -33,12 +33,11 @@ from amber_gable.web.views.systems import WEATHER_WORDS, about, grouped, own_pre
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
-def stage_values(context: Context, job: Job, part: str) -> dict[str, Any]:
+def stage_values(scope: Scope, job: Job, part: str) -> dict[str, Any]:
     """Return what every page of this stage has."""
-    with context.reading() as session:
-        undoable = changes.undo_label(session, job.id)
-    gates = all_gates(context, job)
-    return {"job": job, "stage": "systems", "part": part, "knowledge": context.knowledge, "undoable": undoable, "gates": gates}
+    undoable = changes.undoable(scope, job.id)
+    gates = all_gates(scope, job)
+    return {"job": job, "stage": "systems", "part": part, "knowledge": scope.knowledge, "undoable": undoable, "gates": gates}
 
 
 def _chosen(specs: list[Spec], key: str | None) -> Spec | None:
@@ -52,19 +51,19 @@ def _chosen(specs: list[Spec], key: str | None) -> Spec | None:
 
 
 @router.get("/systems", name="systems")
-def systems(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    specs = specs_of(context, job)
+def systems(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
+    specs = specs_of(scope, job)
     spec = _chosen(specs, request.query_params.get("part"))
     groups = grouped(specs)
-    values = stage_values(context, job, "steps")
+    values = stage_values(scope, job, "steps")
     return page(
-        request, context, "systems/page.html", specs=specs, spec=spec, groups=groups, takeoff=job_takeoff(context, job),
+        request, scope, "systems/page.html", specs=specs, spec=spec, groups=groups, takeoff=job_takeoff(scope, job),
         waiting_days=total(specs).waiting_days, rules=jobs.rules_of(job),
-        band=systems_band(job, context.knowledge, groups, spec.part.key if spec else None),
+        band=systems_band(job, scope.knowledge, groups, spec.part.key if spec else None),
         stretches=stretches(spec.system.steps if spec else ()),
-        peak=peak_of(context, job, spec.part) if spec else None,
-        held=sum(s.is_blocked for s in specs), choice=choices.decided(context, job.id, spec.part.key) if spec else None,
-        about=about(spec, context.knowledge) if spec else [], wait_words=wait_words,
+        peak=peak_of(scope, job, spec.part) if spec else None,
+        held=sum(s.is_blocked for s in specs), choice=choices.decided(scope, job.id, spec.part.key) if spec else None,
+        about=about(spec, scope.knowledge) if spec else [], wait_words=wait_words,
         own_preparation=own_preparation, takes=takes, uses=uses, weather_words=WEATHER_WORDS, **values,
     )  # fmt: skip
 
@@ -74,62 +73,62 @@ def _back(request: Request, job_id: str, part: str) -> Response:
 
 
 @router.post("/systems/parts/{part}/edits", name="edit_system")
-def edit_system(request: Request, context: Ctx, job_id: str, part: str, form: Typed) -> Response:
+def edit_system(request: Request, scope: InScope, job_id: str, part: str, form: Typed) -> Response:
     op = form.choice("op", ("drop", "add", "move", "replace", "note"), "Choose what to change.")
     form.done()
     made = Edit(op, form.raw("step"), form.raw("after"), form.raw("instead"), form.text("note"))  # type: ignore[arg-type]
-    choices.edit(context, job_id, part, made)
+    choices.edit(scope, job_id, part, made)
     return _back(request, job_id, part)
 
 
 @router.post("/systems/parts/{part}/edits/{index}/forget", name="forget_edit")
-def forget_edit(request: Request, context: Ctx, job_id: str, part: str, index: int) -> Response:
-    choices.forget_edit(context, job_id, part, index)
+def forget_edit(request: Request, scope: InScope, job_id: str, part: str, index: int) -> Response:
+    choices.forget_edit(scope, job_id, part, index)
     return _back(request, job_id, part)
 
 
 @router.post("/systems/parts/{part}/wanted", name="want_on_part")
-def want_on_part(request: Request, context: Ctx, job_id: str, part: str, form: Typed) -> Response:
+def want_on_part(request: Request, scope: InScope, job_id: str, part: str, form: Typed) -> Response:
     year = form.optional_whole("coated_year", 1600, 2100, "The year it was last coated, like 2014; empty if nobody knows.")
     form.done()
     wish = Wish(form.raw("wanted"), form.flag("is_heat_reflective"), form.flag("is_vinyl_safe"), form.raw("old_hex") or None,
                 form.raw("coating"), year)  # fmt: skip
-    choices.want(context, job_id, part, wish, form.version())
+    choices.want(scope, job_id, part, wish, form.version())
     return _back(request, job_id, part)
 
 
 @router.get("/systems/schools", name="schools")
-def schools(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    return page(request, context, "systems/schools.html", own=schools_of(context, job), of_job=jobs.rules_of(job).schools,
-                **stage_values(context, job, "schools"))  # fmt: skip
+def schools(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
+    return page(request, scope, "systems/schools.html", own=schools_of(scope, job), of_job=jobs.rules_of(job).schools,
+                **stage_values(scope, job, "schools"))  # fmt: skip
 
 
 @router.get("/systems/schools/{key}", name="school_difference")
-def school_difference(request: Request, context: Ctx, job: TheJob, key: str) -> HTMLResponse:
+def school_difference(request: Request, scope: InScope, job: TheJob, key: str) -> HTMLResponse:
     option = request.query_params.get("option", "")
-    found = difference(context, job, key, option)
-    school = context.knowledge.systems.schools[key]
-    return page(request, context, "systems/_difference.html", job=job, key=key, school=school, option=option, found=found,
-                knowledge=context.knowledge)  # fmt: skip
+    found = difference(scope, job, key, option)
+    school = scope.knowledge.systems.schools[key]
+    return page(request, scope, "systems/_difference.html", job=job, key=key, school=school, option=option, found=found,
+                knowledge=scope.knowledge)  # fmt: skip
 
 
 @router.post("/systems/schools/{key}", name="set_school")
-def set_school(request: Request, context: Ctx, job_id: str, key: str, form: Typed) -> Response:
-    choices.set_school(context, job_id, key, form.raw("option"), for_all=form.raw("for") == "all")
+def set_school(request: Request, scope: InScope, job_id: str, key: str, form: Typed) -> Response:
+    choices.set_school(scope, job_id, key, form.raw("option"), for_all=form.raw("for") == "all")
     return sent(request.url_for("schools", job_id=job_id))
 
 
 @router.get("/systems/cards", name="system_cards")
-def system_cards(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    specs = specs_of(context, job)
-    known = context.knowledge
-    return page(request, context, "systems/cards.html", hazards=hazards_of(specs, known), chemistry=chemistry_of(specs, known),
-                **stage_values(context, job, "cards"))  # fmt: skip
+def system_cards(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
+    specs = specs_of(scope, job)
+    known = scope.knowledge
+    return page(request, scope, "systems/cards.html", hazards=hazards_of(specs, known), chemistry=chemistry_of(specs, known),
+                **stage_values(scope, job, "cards"))  # fmt: skip
 
 
 @router.get("/systems/cards.pdf", name="cards_pdf")
-def cards_pdf(context: Ctx, job: TheJob) -> Response:
-    specs, known = specs_of(context, job), context.knowledge
+def cards_pdf(scope: InScope, job: TheJob) -> Response:
+    specs, known = specs_of(scope, job), scope.knowledge
     html = templates.get_template("systems/cards_print.html").render(
         job=job, system=job.units, hazards=hazards_of(specs, known), chemistry=chemistry_of(specs, known)
     )
@@ -138,31 +137,31 @@ def cards_pdf(context: Ctx, job: TheJob) -> Response:
 
 
 @router.get("/systems/strokes", name="strokes")
-def strokes(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    pieces = pieces_of(context, job)
+def strokes(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
+    pieces = pieces_of(scope, job)
     key = request.query_params.get("piece")
     piece = next((p for p in pieces if p.key == key), pieces[0] if pieces and not key else None)
     if key and piece is None:
         raise NotFoundError("This piece is not there (any more).")
     drawn = Markup(strokes_svg(piece.order, f"Order of strokes: {piece.name}")) if piece else ""
-    return page(request, context, "systems/strokes.html", pieces=pieces, piece=piece, drawn=drawn, **stage_values(context, job, "strokes"))
+    return page(request, scope, "systems/strokes.html", pieces=pieces, piece=piece, drawn=drawn, **stage_values(scope, job, "strokes"))
 
 
 @router.get("/systems/limits", name="limits")
-def limits(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+def limits(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     rules = jobs.rules_of(job)
     return page(
-        request, context, "systems/limits.html", rules=rules, product=product_of(rules, context.knowledge),
-        limits=house_rules(rules, context.knowledge, schools_of(context, job)), **stage_values(context, job, "limits"),
+        request, scope, "systems/limits.html", rules=rules, product=product_of(rules, scope.knowledge),
+        limits=house_rules(rules, scope.knowledge, schools_of(scope, job)), **stage_values(scope, job, "limits"),
     )  # fmt: skip
 
 
 @router.post("/rules", name="update_rules")
-def update_rules(request: Request, context: Ctx, job: TheJob, form: Typed) -> Response:
+def update_rules(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     values: dict[str, Any] = {
-        "product": form.choice("product", {"", *context.knowledge.products}, "Choose a product from the list."),
-        "method": form.choice("method", context.knowledge.methods, "Choose a method from the list."),
-        "access": form.choice("access", context.knowledge.access, "Choose an access from the list."),
+        "product": form.choice("product", {"", *scope.knowledge.products}, "Choose a product from the list."),
+        "method": form.choice("method", scope.knowledge.methods, "Choose a method from the list."),
+        "access": form.choice("access", scope.knowledge.access, "Choose an access from the list."),
         "sun_rule": form.choice("sun_rule", ("shade", "surface-cap"), "Choose how you treat the sun."),
         "max_rain_probability_pct": form.number("max_rain_probability_pct", "A chance of 0 to 100 %."),
         "coats": form.optional_whole("coats", 1, 4, "One to four coats; empty as each system says."),
@@ -175,5 +174,5 @@ def update_rules(request: Request, context: Ctx, job: TheJob, form: Typed) -> Re
         form.errors["max_rain_probability_pct"] = "A chance of 0 to 100 %."
     form.done()
     kept = jobs.rules_of(job).model_dump(include={"schools", "products", "technique"})
-    jobs.update_rules(context, job.id, JobRules(**values, **kept).model_dump(), form.version())
+    jobs.update_rules(scope, job.id, JobRules(**values, **kept).model_dump(), form.version())
     return sent(request.url_for("limits", job_id=job.id))

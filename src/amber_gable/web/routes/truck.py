@@ -3,11 +3,11 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.office import truck
 from amber_gable.services.takeoff.job import TASKS
 from amber_gable.store.models import Job
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, whole_in
 from amber_gable.web.routes.takeoff import stage_values
@@ -22,27 +22,27 @@ def _tasks(numbers: list[str]) -> list[str]:
     return [TASKS[i] for text in numbers if (i := whole_in(text)) is not None and i < len(TASKS)]
 
 
-def _is_homeward(context: Context, job: Job, asked: str | None) -> bool:
-    return asked == "home" if asked in ("home", "out") else context.clock.now().astimezone(zone_of(job)).hour >= _HOMEWARD_H
+def _is_homeward(scope: Scope, job: Job, asked: str | None) -> bool:
+    return asked == "home" if asked in ("home", "out") else scope.clock.now().astimezone(zone_of(job)).hour >= _HOMEWARD_H
 
 
 @router.get("/truck", name="truck")
-def truck_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
+def truck_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     tasks = _tasks(request.query_params.getlist("work"))
-    homeward = _is_homeward(context, job, request.query_params.get("way"))
-    found = truck.truck_list(context, job, tasks)
-    return page(request, context, "takeoff/truck.html", truck=found, homeward=homeward, tasks=TASKS, **stage_values(context, job, "truck"))
+    homeward = _is_homeward(scope, job, request.query_params.get("way"))
+    found = truck.truck_list(scope, job, tasks)
+    return page(request, scope, "takeoff/truck.html", truck=found, homeward=homeward, tasks=TASKS, **stage_values(scope, job, "truck"))
 
 
 @router.post("/truck/{state}", name="mark_truck")
-def mark_truck(request: Request, context: Ctx, job: TheJob, state: str, form: Typed) -> HTMLResponse:
+def mark_truck(request: Request, scope: InScope, job: TheJob, state: str, form: Typed) -> HTMLResponse:
     """Answer with the list as it is then; `fetched` is for what was left elsewhere."""
     key = form.text("key", "Which row?")
     form.done()
     if state == "fetched":
-        truck.fetched(context, job, key)
+        truck.fetched(scope, job, key)
     else:
-        truck.mark(context, job, key, state)
+        truck.mark(scope, job, key, state)
     tasks = _tasks(form.raw("work").split())
-    found = truck.truck_list(context, job, tasks)
-    return page(request, context, "takeoff/_truck.html", job=job, truck=found, homeward=form.raw("way") == "home", tasks=TASKS)
+    found = truck.truck_list(scope, job, tasks)
+    return page(request, scope, "takeoff/_truck.html", job=job, truck=found, homeward=form.raw("way") == "home", tasks=TASKS)

@@ -8,7 +8,7 @@ from amber_gable.core.survey.walk import questions_at
 from amber_gable.services.jobs import jobs
 from amber_gable.services.survey import quick
 from amber_gable.services.survey.evidence import walk
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import DIRECTIONS, facts_in, known_zones, sent
@@ -19,34 +19,34 @@ router = APIRouter(route_class=FormRoute)
 
 
 @router.get("/jobs/{job_id}/survey/walk", name="walk")
-def walk_page(request: Request, context: Ctx, job: TheJob) -> HTMLResponse:
-    state = walk.state(context, job)
-    return page(request, context, "survey/walk.html", job=job, stage="survey", part="walk", walk=state, questions_at=questions_at)
+def walk_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
+    state = walk.state(scope, job)
+    return page(request, scope, "survey/walk.html", job=job, stage="survey", part="walk", walk=state, questions_at=questions_at)
 
 
 @router.get("/jobs/{job_id}/survey/walk/{station}/{question}", name="walk_question")
-def walk_question(request: Request, context: Ctx, job: TheJob, station: str, question: str) -> HTMLResponse:
+def walk_question(request: Request, scope: InScope, job: TheJob, station: str, question: str) -> HTMLResponse:
     place, asked = walk.question_at(job, station, question)
-    state = walk.state(context, job)
+    state = walk.state(scope, job)
     return page(
-        request, context, "survey/question.html", job=job, stage="survey", part="walk", walk=state, place=place, asked=asked,
-        given=state.answers.get((station, question), "").split(), drawing=station_drawing(job, station, context.knowledge),
+        request, scope, "survey/question.html", job=job, stage="survey", part="walk", walk=state, place=place, asked=asked,
+        given=state.answers.get((station, question), "").split(), drawing=station_drawing(job, station, scope.knowledge),
         number=[q.key for q in questions_at(station)].index(question) + 1, of=len(questions_at(station)),
     )  # fmt: skip
 
 
 @router.post("/jobs/{job_id}/survey/walk/{station}/{question}", name="answer_question")
-def answer_question(request: Request, context: Ctx, job: TheJob, station: str, question: str, form: Typed) -> Response:
-    walk.answer(context, job, station, question, [str(v) for v in form.values.getlist("answer")])
-    ahead = walk.state(context, jobs.whole(context, job.id)).progress
+def answer_question(request: Request, scope: InScope, job: TheJob, station: str, question: str, form: Typed) -> Response:
+    walk.answer(scope, job, station, question, [str(v) for v in form.values.getlist("answer")])
+    ahead = walk.state(scope, jobs.whole(scope, job.id)).progress
     if ahead.next_station is None or ahead.next_question is None:
         return sent(request.url_for("walk", job_id=job.id))
     return sent(request.url_for("walk_question", job_id=job.id, station=ahead.next_station.key, question=ahead.next_question.key))
 
 
 @router.get("/jobs/{job_id}/survey/walk/go", name="walk_on")
-def walk_on(request: Request, context: Ctx, job: TheJob) -> RedirectResponse:
-    ahead = walk.state(context, job).progress
+def walk_on(request: Request, scope: InScope, job: TheJob) -> RedirectResponse:
+    ahead = walk.state(scope, job).progress
     if ahead.next_station is None or ahead.next_question is None:
         return RedirectResponse(request.url_for("walk", job_id=job.id), 303)
     to = request.url_for("walk_question", job_id=job.id, station=ahead.next_station.key, question=ahead.next_question.key)
@@ -54,17 +54,17 @@ def walk_on(request: Request, context: Ctx, job: TheJob) -> RedirectResponse:
 
 
 @router.get("/quick", name="quick_survey")
-def quick_page(request: Request, context: Ctx) -> HTMLResponse:
-    owner = jobs.contractor(context)
-    last = jobs.list_jobs(context)
+def quick_page(request: Request, scope: InScope) -> HTMLResponse:
+    owner = scope.owner
+    last = jobs.list_jobs(scope)
     return page(
-        request, context, "survey/quick.html", owner=owner, system=owner.units, zones=known_zones(), sizes=SIZES, grades=GRADES,
-        substrates=context.knowledge.substrates, directions=DIRECTIONS, last=last[-1] if last else None,
+        request, scope, "survey/quick.html", owner=owner, system=owner.units, zones=known_zones(), sizes=SIZES, grades=GRADES,
+        substrates=scope.knowledge.substrates, directions=DIRECTIONS, last=last[-1] if last else None,
     )  # fmt: skip
 
 
 @router.post("/quick", name="create_quick")
-def create_quick(request: Request, context: Ctx, form: Typed) -> Response:
+def create_quick(request: Request, scope: InScope, form: Typed) -> Response:
     facts, system = facts_in(form)
     counts = {name: form.optional_whole(name, 0, 200, "Between 0 and 200.") or 0 for name in SIZES}
     found = QuickFacts(
@@ -77,5 +77,5 @@ def create_quick(request: Request, context: Ctx, form: Typed) -> Response:
         counts=counts,
         front_azimuth_deg=form.number("front_azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west."),
     )
-    form.done(lambda: facts.check(context.knowledge), found.check)
-    return sent(request.url_for("survey", job_id=quick.create(context, facts, found)))
+    form.done(lambda: facts.check(scope.knowledge), found.check)
+    return sent(request.url_for("survey", job_id=quick.create(scope, facts, found)))

@@ -13,7 +13,7 @@ from amber_gable.services.outlook import outlook, weatherfiles
 from amber_gable.services.outlook import sightings as found
 from amber_gable.services.outlook.compare import compare, ways_of
 from amber_gable.services.outlook.windowcard import chance_at, chances_of
-from amber_gable.web.deps import Ctx, TheJob
+from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
@@ -29,60 +29,62 @@ At = Annotated[float, Query(ge=0, le=4e9)]
 
 @router.get("/windows", name="windows")
 def windows(
-    request: Request, context: Ctx, job: TheJob, surface: str = "", days: Days = "5", order: Order = "round", work: str = "coats"
+    request: Request, scope: InScope, job: TheJob, surface: str = "", days: Days = "5", order: Order = "round", work: str = "coats"
 ) -> HTMLResponse:
     asked = windowpage.Asked(surface, int(days), order, work)
-    template, values = windowpage.values_of(context, job, asked)
-    return page(request, context, template, **values)
+    template, values = windowpage.values_of(scope, job, asked)
+    return page(request, scope, template, **values)
 
 
 @router.get("/windows/sheet", name="ribbon_sheet")
-def ribbon_sheet(request: Request, context: Ctx, job: TheJob, days: Days = "10", work: str = "coats") -> HTMLResponse:
-    ahead = outlook.outlook(context, job, outlook.status(context, job))
-    svg = sheet_svg(context, job, ahead, int(days), work)
-    return page(request, context, "windows/sheet.html", job=job, stage="windows", sheet=svg, days=days, work=work)
+def ribbon_sheet(request: Request, scope: InScope, job: TheJob, days: Days = "10", work: str = "coats") -> HTMLResponse:
+    ahead = outlook.outlook(scope, job, outlook.status(scope, job))
+    svg = sheet_svg(scope, job, ahead, int(days), work)
+    return page(request, scope, "windows/sheet.html", job=job, stage="windows", sheet=svg, days=days, work=work)
 
 
 @router.get("/windows/sheet.svg", name="ribbon_sheet_svg")
-def ribbon_sheet_svg(context: Ctx, job: TheJob, days: Days = "10", work: str = "coats") -> Response:
-    ahead = outlook.outlook(context, job, outlook.status(context, job))
+def ribbon_sheet_svg(scope: InScope, job: TheJob, days: Days = "10", work: str = "coats") -> Response:
+    ahead = outlook.outlook(scope, job, outlook.status(scope, job))
     headers = {"Content-Disposition": 'attachment; filename="ribbons.svg"'}
-    return Response(str(sheet_svg(context, job, ahead, int(days), work)), media_type="image/svg+xml", headers=headers)
+    return Response(str(sheet_svg(scope, job, ahead, int(days), work)), media_type="image/svg+xml", headers=headers)
 
 
 @router.get("/windows/compare", name="compare_windows")
-def compare_windows(request: Request, context: Ctx, job: TheJob, surface: str = "", first: str = "as-is", second: str = "") -> HTMLResponse:
-    ahead = outlook.outlook(context, job, outlook.status(context, job))
+def compare_windows(
+    request: Request, scope: InScope, job: TheJob, surface: str = "", first: str = "as-is", second: str = ""
+) -> HTMLResponse:
+    ahead = outlook.outlook(scope, job, outlook.status(scope, job))
     chosen = surface if ahead.row(surface) is not None else ahead.surface_ids[0]
-    ways = ways_of(context, job, chosen)
+    ways = ways_of(scope, job, chosen)
     other = second or next((key for key in ways if key != first), first)
-    result = compare(context, job, ahead, chosen, first, other)
-    values = windowpage.comparison_of(context, job, ahead, chosen, result)
-    return page(request, context, "windows/compare.html", ways=ways, first=first, second=other, **values)
+    result = compare(scope, job, ahead, chosen, first, other)
+    values = windowpage.comparison_of(scope, job, ahead, chosen, result)
+    return page(request, scope, "windows/compare.html", ways=ways, first=first, second=other, **values)
 
 
 @router.post("/windows/{surface_id}/found", name="found_on_surface")
-def found_on_surface(request: Request, context: Ctx, job: TheJob, surface_id: str, form: Typed) -> Response:
+def found_on_surface(request: Request, scope: InScope, job: TheJob, surface_id: str, form: Typed) -> Response:
     what = form.raw("what")
     if what == "washed":
-        found.wash(context, job, surface_id)
+        found.wash(scope, job, surface_id)
     elif what == "meter":
         moisture = form.number("moisture_pct", "What the meter shows, in percent.")
         form.done()
-        found.measure(context, job, surface_id, moisture)
+        found.measure(scope, job, surface_id, moisture)
     else:
-        found.feel(context, job, surface_id, what)
+        found.feel(scope, job, surface_id, what)
     back = "log" if form.raw("back") == "log" else "windows"
     return sent(request.url_for(back, job_id=job.id).include_query_params(surface=surface_id))
 
 
 @router.post("/windows/weather", name="take_weather")
-def take_weather(request: Request, context: Ctx, job: TheJob, form: Typed) -> Response:
+def take_weather(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     upload = form.values.get("file")
     if not isinstance(upload, UploadFile) or not upload.filename:
         raise FieldErrors({"file": "Choose a file: hourly weather as CSV or JSON."})
     try:
-        weatherfiles.take(context, job, upload.file.read(MOST_BYTES + 1))
+        weatherfiles.take(scope, job, upload.file.read(MOST_BYTES + 1))
     except FieldErrors as fault:
         # Every fault by its row, at the one field there is.
         said = "; ".join(f"{where}: {what}" if where != "file" else what for where, what in fault.errors.items())
@@ -91,24 +93,24 @@ def take_weather(request: Request, context: Ctx, job: TheJob, form: Typed) -> Re
 
 
 @router.post("/windows/weather/forget", name="forget_weather")
-def forget_weather(request: Request, context: Ctx, job: TheJob) -> Response:
-    weatherfiles.forget(context, job)
+def forget_weather(request: Request, scope: InScope, job: TheJob) -> Response:
+    weatherfiles.forget(scope, job)
     return sent(request.url_for("windows", job_id=job.id))
 
 
 @router.get("/windows/{surface_id}", name="surface_hours")
 def surface_hours(
-    request: Request, context: Ctx, job: TheJob, surface_id: str, at: At, days: Days = "5", work: str = "coats"
+    request: Request, scope: InScope, job: TheJob, surface_id: str, at: At, days: Days = "5", work: str = "coats"
 ) -> HTMLResponse:
-    ahead = outlook.outlook(context, job, outlook.status(context, job))
+    ahead = outlook.outlook(scope, job, outlook.status(scope, job))
     moment = datetime.fromtimestamp(at, UTC)
-    template, values = windowpage.surface_of(context, job, ahead, surface_id, moment, int(days), work)
-    return page(request, context, template, **values)
+    template, values = windowpage.surface_of(scope, job, ahead, surface_id, moment, int(days), work)
+    return page(request, scope, template, **values)
 
 
 @router.get("/windows/{surface_id}/chance", name="surface_chance")
-def surface_chance(request: Request, context: Ctx, job: TheJob, surface_id: str, at: At) -> HTMLResponse:
-    ahead = outlook.outlook(context, job, outlook.status(context, job))
-    chances = chances_of(context, job, ahead, surface_id)
+def surface_chance(request: Request, scope: InScope, job: TheJob, surface_id: str, at: At) -> HTMLResponse:
+    ahead = outlook.outlook(scope, job, outlook.status(scope, job))
+    chances = chances_of(scope, job, ahead, surface_id)
     moment = datetime.fromtimestamp(at, UTC)
-    return page(request, context, "windows/_chance.html", chance=chance_at(chances, moment), **windowpage.best_of(chances, ahead, moment))
+    return page(request, scope, "windows/_chance.html", chance=chance_at(chances, moment), **windowpage.best_of(chances, ahead, moment))

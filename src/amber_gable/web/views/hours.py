@@ -18,7 +18,7 @@ from amber_gable.drawing.hours import ribbons, timeaxis
 from amber_gable.drawing.hours.curves import Level, curves
 from amber_gable.drawing.hours.sunplan import PlanShade, PlanWall, sun_plan
 from amber_gable.drawing.hours.timeaxis import Axis
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.survey.building.rows import block_of
 from amber_gable.store.models import Job
@@ -77,10 +77,10 @@ def _degrees(values_c: np.ndarray, system: System, *, difference: bool = False) 
     return [round(slope * float(v) + offset) for v in values_c]
 
 
-def hours_of(context: Context, job: Job, outlook: Outlook, start: datetime, hours: float) -> Hours:
+def hours_of(scope: Scope, job: Job, outlook: Outlook, start: datetime, hours: float) -> Hours:
     """Return axis, ribbons and payload; drawn once per outlook, range and units."""
     key = ("hours", outlook.key, start, hours, job.units, tuple(_names(job).items()))
-    return context.cached(key, lambda: drawn_hours(job, outlook, axis_over(outlook, start, hours), job.units))  # type: ignore[arg-type]
+    return scope.cached(key, lambda: drawn_hours(job, outlook, axis_over(outlook, start, hours), job.units))  # type: ignore[arg-type]
 
 
 def drawn_hours(job: Job, outlook: Outlook, axis: Axis, system: System) -> Hours:

@@ -12,8 +12,7 @@ from amber_gable.drawing.house.building import DrawnSurface, Look
 from amber_gable.drawing.paint.wear import Wear
 from amber_gable.drawing.sheet import house_sheet
 from amber_gable.exchange.workbook import Bill
-from amber_gable.services.app.context import Context
-from amber_gable.services.jobs import jobs
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.office import extras, revisions
 from amber_gable.services.planning.schedules import first_day
 from amber_gable.services.systems.cards import hazards_of, told_to_owner
@@ -51,19 +50,19 @@ def coloured_sheet(job: Job, specs: Sequence[Spec], known: Knowledge) -> Markup:
     return Markup(house_sheet(drawn_house(job, known), "", {}, scale_bar(job), look, Wear(opening, trim), _ROOM_PX))
 
 
-def _shared(context: Context, job: Job) -> dict[str, Any]:
+def _shared(scope: Scope, job: Job) -> dict[str, Any]:
     """Return what every paper has."""
-    known = context.knowledge
-    takeoff = job_takeoff(context, job)
-    today = context.clock.now().astimezone(ZoneInfo(job.time_zone)).date()
+    known = scope.knowledge
+    takeoff = job_takeoff(scope, job)
+    today = scope.clock.now().astimezone(ZoneInfo(job.time_zone)).date()
     locale = known.money.locale
 
     def day(offset: int = 0) -> str:
         return show_date(today + timedelta(days=offset), locale)
 
     return {
-        "job": job, "owner": jobs.contractor(context), "knowledge": known, "takeoff": takeoff, "money": writer(context),
-        "show": shower(context), "system": job.units, "day": day, "words": takeoff_words, "said": price_words,
+        "job": job, "owner": scope.owner, "knowledge": known, "takeoff": takeoff, "money": writer(scope),
+        "show": shower(scope), "system": job.units, "day": day, "words": takeoff_words, "said": price_words,
         "specs": [p.spec for p in takeoff.parts], "sheet": coloured_sheet(job, [p.spec for p in takeoff.parts], known),
     }  # fmt: skip
 
@@ -84,37 +83,37 @@ def prepared(takeoff: JobTakeoff) -> list[tuple[list[str], tuple[str, ...]]]:
     return [(names, steps) for steps, names in found.items()]
 
 
-def proposal_values(context: Context, job: Job) -> dict[str, Any]:
+def proposal_values(scope: Scope, job: Job) -> dict[str, Any]:
     """Return what a proposal says: scope, systems, what the owner is told beforehand, price, payment, signatures."""
-    values = _shared(context, job)
+    values = _shared(scope, job)
     takeoff: JobTakeoff = values["takeoff"]
     specs: list[Spec] = values["specs"]
-    standing = revisions.standing(context, job)
+    standing = revisions.standing(scope, job)
     return values | {
         "number": standing.number, "prepared": prepared(takeoff),
-        "told": told_to_owner(specs, context.knowledge), "hazards": hazards_of(specs, context.knowledge),
-        "exclusions": exclusions(specs, context.knowledge), "warranties": price_words.warranties(takeoff, context.knowledge),
-        "range": alternatives.range_of(context, job), "others": alternatives.alternatives(context, job),
-        "besides": extras.signed(extras.extras_of(context, job.id), context.knowledge),
+        "told": told_to_owner(specs, scope.knowledge), "hazards": hazards_of(specs, scope.knowledge),
+        "exclusions": exclusions(specs, scope.knowledge), "warranties": price_words.warranties(takeoff, scope.knowledge),
+        "range": alternatives.range_of(scope, job), "others": alternatives.alternatives(scope, job),
+        "besides": extras.signed(extras.extras_of(scope, job.id), scope.knowledge),
     }  # fmt: skip
 
 
-def work_values(context: Context, job: Job) -> dict[str, Any]:
+def work_values(scope: Scope, job: Job) -> dict[str, Any]:
     """Return what a crew needs to know, without a price."""
-    values = _shared(context, job)
+    values = _shared(scope, job)
     specs = values["specs"]
     return values | {
-        "hazards": hazards_of(specs, context.knowledge), "reached": reached(context, job, specs, first_day(context, job)),
-        "plan": spray_plan(job, values["takeoff"], context.knowledge), "unsigned": extras.unsigned(extras.extras_of(context, job.id)),
+        "hazards": hazards_of(specs, scope.knowledge), "reached": reached(scope, job, specs, first_day(scope, job)),
+        "plan": spray_plan(job, values["takeoff"], scope.knowledge), "unsigned": extras.unsigned(extras.extras_of(scope, job.id)),
     }  # fmt: skip
 
 
-def change_values(context: Context, job: Job) -> dict[str, Any]:
+def change_values(scope: Scope, job: Job) -> dict[str, Any]:
     """Return what a change order says."""
-    return _shared(context, job) | {"standing": revisions.standing(context, job)}
+    return _shared(scope, job) | {"standing": revisions.standing(scope, job)}
 
 
-PAPERS: Mapping[str, tuple[str, str, str, Callable[[Context, Job], dict[str, Any]]]] = {
+PAPERS: Mapping[str, tuple[str, str, str, Callable[[Scope, Job], dict[str, Any]]]] = {
     "proposal": ("Proposal", "For the owner: drawing in its colours, scope, systems, what to know beforehand, price, signatures.",
                  "papers/proposal.html", proposal_values),
     "work-order": ("Work order", "For the crew: every part step by step, ladders, tools, cautions. No prices.", "papers/work_order.html",
@@ -124,9 +123,9 @@ PAPERS: Mapping[str, tuple[str, str, str, Callable[[Context, Job], dict[str, Any
 }  # fmt: skip
 
 
-def bill_of(context: Context, job: Job) -> Bill:
+def bill_of(scope: Scope, job: Job) -> Bill:
     """Return what the workbook holds."""
-    takeoff, known = job_takeoff(context, job), context.knowledge
+    takeoff, known = job_takeoff(scope, job), scope.knowledge
     hours = [(p.name, step.label, p.spec.works[step.key]) for p in takeoff.parts for step in p.spec.system.steps]
     return Bill(
         job=job.name, lots=takeoff.lots, sundries=takeoff.sundries, hours=hours, days=takeoff.days,

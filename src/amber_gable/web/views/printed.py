@@ -9,10 +9,10 @@ from amber_gable.core.geometry import openings_area_m2
 from amber_gable.core.geometry.profiles import factor_of
 from amber_gable.drawing.house.building import views
 from amber_gable.drawing.sheet import house_sheet
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.survey.around.features import suggestion
 from amber_gable.services.survey.building.areas import face_of, net_area_m2
-from amber_gable.store import queries
+from amber_gable.services.survey.evidence.findings import findings_of
 from amber_gable.store.models import Job
 from amber_gable.units import convert, show
 from amber_gable.web.views.drawn import drawn_house
@@ -23,23 +23,22 @@ def scale_bar(job: Job) -> tuple[float, str]:
     return (convert(10.0, "ft", "m"), "10 ft") if job.units == "us" else (3.0, "3 m")
 
 
-def sheet_of(context: Context, job: Job) -> Markup:
+def sheet_of(scope: Scope, job: Job) -> Markup:
     """Return the house's views on one sheet, with the paintable area of each and a scale bar."""
-    with context.reading() as session:
-        findings = queries.findings(session, job.id)
-    drawn = drawn_house(job, context.knowledge, findings, href="")
+    findings = findings_of(scope, job.id)
+    drawn = drawn_house(job, scope.knowledge, findings, href="")
     rows = {e.id: e for e in job.building.elevations}
     notes = {}
     for view in views(drawn):
-        area = sum(net_area_m2(s, rows[e.id], context.knowledge) for e in view.elevations for s in rows[e.id].surfaces if s.is_painted)
+        area = sum(net_area_m2(s, rows[e.id], scope.knowledge) for e in view.elevations for s in rows[e.id].surfaces if s.is_painted)
         notes[view.key] = f"{show(area, 'area', job.units)} to paint"  # type: ignore[arg-type]
     title = f"{job.name}{', quick: estimated, not measured' if job.building.is_quick else ''}"
     return Markup(house_sheet(drawn, title, notes, scale_bar(job)))
 
 
-def csv_rows(context: Context, job: Job) -> Iterator[tuple[object, ...]]:
+def csv_rows(scope: Scope, job: Job) -> Iterator[tuple[object, ...]]:
     """Yield the rows of the CSV of surfaces, in walking order."""
-    knowledge = context.knowledge
+    knowledge = scope.knowledge
     for e in job.building.elevations:
         access = e.access or suggestion(job, e, knowledge).access
         for s in e.surfaces:
@@ -53,7 +52,7 @@ def csv_rows(context: Context, job: Job) -> Iterator[tuple[object, ...]]:
             )  # fmt: skip
 
 
-def sheet_values(context: Context, job: Job) -> dict[str, Any]:
+def sheet_values(scope: Scope, job: Job) -> dict[str, Any]:
     """Return what the printed page shows: the drawing, and every painted surface with its area."""
-    rows = [(e, s, net_area_m2(s, e, context.knowledge)) for e in job.building.elevations for s in e.surfaces if s.is_painted]
-    return {"job": job, "sheet": sheet_of(context, job), "rows": rows, "knowledge": context.knowledge, "show": show, "system": job.units}
+    rows = [(e, s, net_area_m2(s, e, scope.knowledge)) for e in job.building.elevations for s in e.surfaces if s.is_painted]
+    return {"job": job, "sheet": sheet_of(scope, job), "rows": rows, "knowledge": scope.knowledge, "show": show, "system": job.units}

@@ -15,7 +15,7 @@ from fastapi import Request
 from markupsafe import Markup
 
 from amber_gable.core.planning.advice import next_run
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook.forecasts import ForecastStatus
 from amber_gable.services.outlook.outlook import Outlook
@@ -65,23 +65,23 @@ class StartPage:
     units: str
 
 
-def start_page(request: Request, context: Context) -> StartPage:
+def start_page(request: Request, scope: Scope) -> StartPage:
     """Return what the start page shows now; nobody waits for a job that is still to be computed."""
-    heads = morning.running(context)
+    heads = morning.running(scope)
     standing: dict[tuple[float, float, float], ForecastStatus] = {}
     cards, began = [], time.monotonic()
     most = max(_ROWS // max(len(heads), 1), _FEWEST_ROWS)
     for head in heads:
         place = (head.latitude_deg, head.longitude_deg, head.altitude_m)
         if place not in standing:
-            standing[place] = morning.standing_of(context, head)
-        cards.append(card_of(request, context, head, standing[place], most, time.monotonic() - began < _MAKES_S))
+            standing[place] = morning.standing_of(scope, head)
+        cards.append(card_of(request, scope, head, standing[place], most, time.monotonic() - began < _MAKES_S))
     first = heads[0] if heads else None
     status = next(iter(standing.values()), None)
     return StartPage(cards, status, ZoneInfo(first.time_zone) if first else None, first.units if first else "us")
 
 
-def card_of(request: Request, context: Context, head: JobHead, status: ForecastStatus, most: int, makes: bool) -> Card:
+def card_of(request: Request, scope: Scope, head: JobHead, status: ForecastStatus, most: int, makes: bool) -> Card:
     """Return a job's card: as it was kept, or made now, or the notice that it is being computed.
 
     Parameters
@@ -91,44 +91,44 @@ def card_of(request: Request, context: Context, head: JobHead, status: ForecastS
     makes : bool
         Whether there is time to make it now, where its hours are prepared.
     """
-    mark = morning.mark_of(context, head, status)
-    minute = context.clock.now().minute // _CARD_MIN
+    mark = morning.mark_of(scope, head, status)
+    minute = scope.clock.now().minute // _CARD_MIN
     key = ("card", mark, minute, most, str(request.base_url))
     try:
-        kept: Card | None = context.cache.peek(key)
+        kept: Card | None = scope.kept(key)
         if kept is not None:
             return kept
-        keeper = context.keeper
+        keeper = scope.app.keeper
         if keeper is not None and keeper.is_alive and not (makes and keeper.is_ready(mark)):
             keeper.hurry(head.id)
-            html = fragment(request, context, "_morning_waits.html", head=head, most=most)
+            html = fragment(request, scope, "_morning_waits.html", head=head, most=most)
             return Card(head.id, head.name, html, state="waiting")
-        return context.cached(key, lambda: _made(request, context, head, most))
+        return scope.cached(key, lambda: _made(request, scope, head, most))
     except Exception as fault:
         # One job's fault never takes the page of all jobs with it.
         log.exception("the card of %s cannot be made", head.name)
-        html = fragment(request, context, "_morning_fault.html", head=head, fault=type(fault).__name__)
+        html = fragment(request, scope, "_morning_fault.html", head=head, fault=type(fault).__name__)
         return Card(head.id, head.name, html, state="fault")
 
 
-def _made(request: Request, context: Context, head: JobHead, most: int) -> Card:
-    job = jobs.whole(context, head.id)
-    found = morning.job_morning(context, job)
-    now = context.clock.now().astimezone(zone_of(job))
+def _made(request: Request, scope: Scope, head: JobHead, most: int) -> Card:
+    job = jobs.whole(scope, head.id)
+    found = morning.job_morning(scope, job)
+    now = scope.clock.now().astimezone(zone_of(job))
     values: dict[str, Any] = {"morning": found, "job": job, "sentence": next_step(found, now), "visit_line": visit_line}
     ahead = found.ahead
     if ahead is None:
-        values |= {"drawing": thumbnail(job, None, 0, None, context.knowledge), "hours": None}
-        return Card(head.id, head.name, fragment(request, context, "_morning_card.html", **values))
-    values |= _hours(context, found, ahead, now, most)
-    return Card(head.id, head.name, fragment(request, context, "_morning_card.html", **values), _weather_line(ahead, now))
+        values |= {"drawing": thumbnail(job, None, 0, None, scope.knowledge), "hours": None}
+        return Card(head.id, head.name, fragment(request, scope, "_morning_card.html", **values))
+    values |= _hours(scope, found, ahead, now, most)
+    return Card(head.id, head.name, fragment(request, scope, "_morning_card.html", **values), _weather_line(ahead, now))
 
 
-def _hours(context: Context, found: JobMorning, ahead: Outlook, now: datetime, most: int) -> dict[str, Any]:
+def _hours(scope: Scope, found: JobMorning, ahead: Outlook, now: datetime, most: int) -> dict[str, Any]:
     """Return the drawing, the ribbons and the coats of the coming hours."""
     job, step = found.job, ahead.step_at(now)
     start = now.replace(minute=0, second=0, microsecond=0) - timedelta(hours=1)
-    hours = hours_of(context, job, ahead, start, MORNING_H)
+    hours = hours_of(scope, job, ahead, start, MORNING_H)
     # The surfaces that open next, those of the schedule before all others.
     visits = found.schedule.visits if found.schedule else []
     scheduled = [v.surface_id for v in visits if v.ends_at > now]
@@ -142,7 +142,7 @@ def _hours(context: Context, found: JobMorning, ahead: Outlook, now: datetime, m
     chosen = found.visit.surface_id if found.visit else (ahead.surface_ids[found.run.surface] if found.run else None)
     side = next((e.id for e in job.building.elevations for s in e.surfaces if s.id == chosen), None)
     return {
-        "drawing": thumbnail(job, ahead, step, side, context.knowledge),
+        "drawing": thumbnail(job, ahead, step, side, scope.knowledge),
         "hours": hours, "rows": rows[:most], "hidden": max(len(rows) - most, 0), "then": _coming(visits, now),
     }  # fmt: skip
 

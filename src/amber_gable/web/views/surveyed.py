@@ -12,7 +12,7 @@ from amber_gable.core.geometry.profiles import SHAPES, factor_of
 from amber_gable.core.survey.site_tests import CARDS, card_for
 from amber_gable.core.takeoff.items import item_area_m2, opening_area_m2
 from amber_gable.drawing.house.elevation import Measured, elevation_drawing
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.survey.around.features import suggestion
@@ -20,7 +20,9 @@ from amber_gable.services.survey.around.sunside import sun_side
 from amber_gable.services.survey.building.areas import net_area_m2
 from amber_gable.services.survey.building.openings import MOVES
 from amber_gable.services.survey.building.rows import rect_of
-from amber_gable.store import queries
+from amber_gable.services.survey.evidence.findings import findings_of
+from amber_gable.services.survey.evidence.photos import photos_of
+from amber_gable.services.survey.evidence.site_tests import tests_of
 from amber_gable.store.models import Elevation, Job, Surface
 from amber_gable.units import show
 from amber_gable.web.templating import page, zone_of
@@ -54,12 +56,11 @@ def _measured(elevation: Elevation, system: Any) -> Measured:
     return Measured(show(max(xs), "length", system), tuple(said), spans)
 
 
-def panel_values(context: Context, job: Job, at: str, *, with_dimensions: bool = False) -> dict[str, Any]:
+def panel_values(scope: Scope, job: Job, at: str, *, with_dimensions: bool = False) -> dict[str, Any]:
     """Return everything the survey's page and its fragments show."""
-    knowledge = context.knowledge
-    with context.reading() as session:
-        undoable = changes.undo_label(session, job.id)
-        findings, photos, tests = queries.findings(session, job.id), queries.photos(session, job.id), queries.site_tests(session, job.id)
+    knowledge = scope.knowledge
+    undoable = changes.undoable(scope, job.id)
+    findings, photos, tests = findings_of(scope, job.id), photos_of(scope, job.id), tests_of(scope, job.id)
     elevation, surface = chosen(job, at)
     areas = {s.id: net_area_m2(s, e, knowledge) for e in job.building.elevations for s in e.surfaces}
     look = survey_look(lambda surface_id: f"?at={surface_id}")
@@ -85,7 +86,7 @@ def panel_values(context: Context, job: Job, at: str, *, with_dimensions: bool =
             findings,
             lambda surface_id: f"?at={surface_id}",
             surface.id if surface else None,
-            sun_side(context, job, context.clock.now().astimezone(zone_of(job))),
+            sun_side(scope, job, scope.clock.now().astimezone(zone_of(job))),
         ),
         "drawing": Markup(drawing),
         "with_dimensions": with_dimensions,
@@ -99,7 +100,7 @@ def panel_values(context: Context, job: Job, at: str, *, with_dimensions: bool =
         "photos": photos,
         "tests": [t for t in tests if t.surface_id in surface_ids],
         "moves": MOVE_WORDS,
-        "totals": totals(job, areas, context),
+        "totals": totals(job, areas, scope),
         "pieces": {o.id: opening_area_m2(knowledge.openings[o.kind], rect_of(o), o.panes_across, o.panes_up) for o in elevation.openings},
     }
 
@@ -114,8 +115,8 @@ class Totals:
     walls: int
 
 
-def totals(job: Job, areas: dict[str, float], context: Context) -> Totals:
-    knowledge = context.knowledge
+def totals(job: Job, areas: dict[str, float], scope: Scope) -> Totals:
+    knowledge = scope.knowledge
     items = sum(item_area_m2(knowledge.items[i.kind], i.count, i.length_m, i.girth_m) for i in job.building.items if i.is_painted)
     pieces = sum(
         opening_area_m2(kind, rect_of(o), o.panes_across, o.panes_up)
@@ -128,10 +129,10 @@ def totals(job: Job, areas: dict[str, float], context: Context) -> Totals:
     return Totals(painted, items, pieces, walls)
 
 
-def panel(request: Request, context: Context, job_id: str, at: str, template: str, **more: Any) -> HTMLResponse:
+def panel(request: Request, scope: Scope, job_id: str, at: str, template: str, **more: Any) -> HTMLResponse:
     """Return a fragment of the survey after a change, everything read anew."""
-    job = jobs.whole(context, job_id)
-    return page(request, context, template, oob=True, **panel_values(context, job, _shown(request, job, at)), **more)
+    job = jobs.whole(scope, job_id)
+    return page(request, scope, template, oob=True, **panel_values(scope, job, _shown(request, job, at)), **more)
 
 
 def _shown(request: Request, job: Job, at: str) -> str:

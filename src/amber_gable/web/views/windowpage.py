@@ -12,7 +12,7 @@ from amber_gable.core.windows.chances import Chances
 from amber_gable.core.windows.words import spoken
 from amber_gable.drawing.hours import ribbons
 from amber_gable.errors import NotFoundError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.outlook import outlook, weatherfiles
 from amber_gable.services.outlook import sightings as found
@@ -56,15 +56,15 @@ def _ordered(hours: Hours, ahead: Outlook, now_step: int, order: str) -> list[An
     return sorted(hours.rows, key=lambda r: opens(r.surface_id))
 
 
-def values_of(context: Context, job: Job, asked: Asked) -> tuple[str, dict[str, Any]]:
+def values_of(scope: Scope, job: Job, asked: Asked) -> tuple[str, dict[str, Any]]:
     """Return the template of the page and what it shows."""
-    about = morning.job_morning(context, job)
-    now = context.clock.now().astimezone(zone_of(job))
+    about = morning.job_morning(scope, job)
+    now = scope.clock.now().astimezone(zone_of(job))
     shared: dict[str, Any] = {"job": job, "stage": "windows", "status": about.status, "sentence": next_step(about, now)}
     if about.ahead is None:
         return "windows/none.html", shared
-    ahead = outlook_for(context, job, about.ahead, asked.work)
-    hours = hours_of(context, job, ahead, day_start(ahead, now), 24 * asked.days)
+    ahead = outlook_for(scope, job, about.ahead, asked.work)
+    hours = hours_of(scope, job, ahead, day_start(ahead, now), 24 * asked.days)
     proposed = about.visit.surface_id if about.visit else ahead.surface_ids[about.run.surface if about.run else 0]
     selected = asked.surface if ahead.row(asked.surface) is not None else proposed
     step = ahead.step_at(now)
@@ -72,19 +72,19 @@ def values_of(context: Context, job: Job, asked: Asked) -> tuple[str, dict[str, 
         "hours": hours,
         "rows": _ordered(hours, ahead, step, asked.order),
         "asked": asked,
-        "works": kinds(context),
+        "works": kinds(scope),
         "selected": selected,
-        "band": windows_band(job, ahead, step, selected, context.knowledge),
+        "band": windows_band(job, ahead, step, selected, scope.knowledge),
         "plan": plan_of(job, ahead, day_start(ahead, now)),
         "now_step": step - hours.axis.first,
-        "file": weatherfiles.current(context, job),
-        "rain": [datetime.fromtimestamp(from_s, ahead.zone) for from_s, _ in outlook.sightings_of(context, job, now).rain_s],
-        "palms": found.latest_palms(context, job, now),
+        "file": weatherfiles.current(scope, job),
+        "rain": [datetime.fromtimestamp(from_s, ahead.zone) for from_s, _ in outlook.sightings_of(scope, job, now).rain_s],
+        "palms": found.latest_palms(scope, job, now),
     }
 
 
 def surface_of(
-    context: Context, job: Job, coats: Outlook, surface_id: str, moment: datetime, days: int, work: str
+    scope: Scope, job: Job, coats: Outlook, surface_id: str, moment: datetime, days: int, work: str
 ) -> tuple[str, dict[str, Any]]:
     """Return the template of one surface's card at a moment and what it shows.
 
@@ -92,12 +92,12 @@ def surface_of(
     ------
     NotFoundError
     """
-    ahead = outlook_for(context, job, coats, work)
+    ahead = outlook_for(scope, job, coats, work)
     row = ahead.row(surface_id)
     if row is None:
         raise NotFoundError("This surface is not painted (any more).")
-    now = context.clock.now().astimezone(zone_of(job))
-    axis = hours_of(context, job, ahead, day_start(ahead, now), 24 * days).axis
+    now = scope.clock.now().astimezone(zone_of(job))
+    axis = hours_of(scope, job, ahead, day_start(ahead, now), 24 * days).axis
     step, system = ahead.step_at(moment), job.units
     climate = ahead.windows.climate
     svg, levels = curves_of(ahead, axis, row, system)  # type: ignore[arg-type]
@@ -120,18 +120,18 @@ def surface_of(
         "work": work,
     }
     if work != COATS:
-        about = step_card(context, job, ahead, surface_id, work, step)
+        about = step_card(scope, job, ahead, surface_id, work, step)
         moments = {"ready": about.ready_at, "face": about.face_dry_at, "sound": about.sound_at}
         ready = {name: None if at is None else surfacecard.when(at, now, at) for name, at in moments.items()}
         return "windows/_step.html", shared | {"card": about, "ready": ready}
-    about_coat = card(context, job, ahead, surface_id, step)
+    about_coat = card(scope, job, ahead, surface_id, step)
     stretches = [
         (s, spoken(s.binding, system) if s.binding else None, spoken(s.closest, system))  # type: ignore[arg-type]
         for s in about_coat.stretches
     ]
     sprayed = rules_of(job).method == "sprayer"
     return "windows/_surface.html", shared | {
-        "better": better(context, job, ahead, surface_id, step),
+        "better": better(scope, job, ahead, surface_id, step),
         "card": about_coat,
         "stretches": stretches,
         "says": lambda m: surfacecard.when(m, now, ahead.local(len(climate.grid.epoch_s) - 1)),
@@ -139,9 +139,9 @@ def surface_of(
         "damages": surfacecard.damages_of(about_coat.after.damages, ahead, now),
         "film": surfacecard.film_of(about_coat.after, ahead, step, now, system),  # type: ignore[arg-type]
         "traces": surfacecard.traces_of(ahead, axis, row, system),  # type: ignore[arg-type]
-        "drift": surfacecard.drift_lines(overspray_at(context, job, ahead, surface_id, step), system) if sprayed else [],  # type: ignore[arg-type]
+        "drift": surfacecard.drift_lines(overspray_at(scope, job, ahead, surface_id, step), system) if sprayed else [],  # type: ignore[arg-type]
         "palms": found.PALMS,
-        "felt": found.latest_palms(context, job, now).get(surface_id),
+        "felt": found.latest_palms(scope, job, now).get(surface_id),
     }
 
 
@@ -163,10 +163,10 @@ class Compared:
     ribbon: Markup
 
 
-def comparison_of(context: Context, job: Job, ahead: Outlook, surface_id: str, result: Comparison) -> dict[str, Any]:
+def comparison_of(scope: Scope, job: Job, ahead: Outlook, surface_id: str, result: Comparison) -> dict[str, Any]:
     """Return two ways as ribbons on one axis, with the hours of each."""
-    now = context.clock.now().astimezone(zone_of(job))
-    hours = hours_of(context, job, ahead, day_start(ahead, now), 240)
+    now = scope.clock.now().astimezone(zone_of(job))
+    hours = hours_of(scope, job, ahead, day_start(ahead, now), 240)
     climate = ahead.windows.climate
     row = ahead.row(surface_id)
 

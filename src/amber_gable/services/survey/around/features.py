@@ -7,11 +7,10 @@ from amber_gable.core.air.sun import elevation_angle_deg
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.survey.access import Site, Suggestion, suggest
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
 from amber_gable.services.survey.building.openings import elevation_in
 from amber_gable.services.survey.building.rows import shape_of
-from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Feature, Job
 from amber_gable.store.types import new_id
 
@@ -65,16 +64,16 @@ def angle_of(height_m: float, distance_m: float) -> float:
     return elevation_angle_deg(height_m, distance_m)
 
 
-def add_feature(context: Context, job_id: str, facts: FeatureFacts) -> str:
+def add_feature(scope: Scope, job_id: str, facts: FeatureFacts) -> str:
     """Note something round the house; return its id.
 
     Raises
     ------
     FieldErrors
     """
-    facts.check(context.knowledge)
-    with changing(context, f"note: {context.knowledge.features[facts.kind].label.lower()}", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    facts.check(scope.knowledge)
+    with changing(scope, f"note: {scope.knowledge.features[facts.kind].label.lower()}", job_id) as change:
+        job = change.whole_job()
         if facts.elevation_id is not None:
             elevation_in(job, facts.elevation_id)
         row = Feature(id=new_id(), version=1, job_id=job_id, **asdict(facts))
@@ -82,15 +81,15 @@ def add_feature(context: Context, job_id: str, facts: FeatureFacts) -> str:
         return row.id
 
 
-def remove_feature(context: Context, job_id: str, feature_id: str) -> None:
-    with changing(context, "remove the note", job_id) as change:
+def remove_feature(scope: Scope, job_id: str, feature_id: str) -> None:
+    with changing(scope, "remove the note", job_id) as change:
         row = change.find(Feature, feature_id, "note")
-        change.label = f"remove: {context.knowledge.features[row.kind].label.lower()}"
+        change.label = f"remove: {scope.knowledge.features[row.kind].label.lower()}"
         change.delete(row)
 
 
 def set_access(
-    context: Context, job_id: str, elevation_id: str, access: str | None, ground: str, slope_pct: float, version: int | None = None
+    scope: Scope, job_id: str, elevation_id: str, access: str | None, ground: str, slope_pct: float, version: int | None = None
 ) -> None:
     """Say on what ground a side stands, and how it is reached where that differs from the suggestion.
 
@@ -99,16 +98,16 @@ def set_access(
     FieldErrors, ConflictError
     """
     faults = {}
-    if access is not None and access not in context.knowledge.access:
+    if access is not None and access not in scope.knowledge.access:
         faults["access"] = "Choose from the list."
-    if ground not in context.knowledge.grounds:
+    if ground not in scope.knowledge.grounds:
         faults["ground"] = "Choose from the list."
     if not 0 <= slope_pct <= 100:
         faults["ground_slope_pct"] = "The fall of the ground must be 0 to 100 %: 1 in 10 is 10."
     if faults:
         raise FieldErrors(faults)
-    with changing(context, "change the access", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, "change the access", job_id) as change:
+        job = change.whole_job()
         row = elevation_in(job, elevation_id)
         change.label = f"access of {row.name}"
         change.update(row, {"access": access, "ground": ground, "ground_slope_pct": slope_pct}, version)

@@ -5,7 +5,7 @@ import math
 from amber_gable.core.air.sun import Shade
 from amber_gable.core.geometry.blocks import solids
 from amber_gable.core.wall.self_shade import Facet, LitTable, bodies, lit_table
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.survey.building.rows import block_of, region_of
 from amber_gable.store.models import Elevation, Job
 
@@ -28,7 +28,7 @@ def facet_out(elevation: Elevation, front_azimuth_deg: float) -> tuple[float, fl
     return -math.sin(turn), -math.cos(turn)
 
 
-def lit_tables(context: Context, job: Job) -> dict[str, LitTable]:
+def lit_tables(scope: Scope, job: Job) -> dict[str, LitTable]:
     """Return what the building leaves of the sun, by surface id; nothing for what stands by itself. Made once per shape."""
     building = job.building
     blocks = tuple(block_of(row) for row in building.blocks)
@@ -46,4 +46,4 @@ def lit_tables(context: Context, job: Job) -> dict[str, LitTable]:
         shading = bodies(list(solids(blocks).values()))
         return {surface_id: lit_table(facet, shading, front) for surface_id, facet in facets}
 
-    return context.cached(("lit", blocks, front, tuple(facets)), reckon)
+    return scope.cached(("lit", blocks, front, tuple(facets)), reckon)

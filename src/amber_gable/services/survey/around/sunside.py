@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from amber_gable.core.air import sun
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.outlook.outlook import place_of
 from amber_gable.services.survey.around.shade import shades_of
 from amber_gable.store.models import Job
@@ -13,7 +13,7 @@ from amber_gable.store.models import Job
 _STEP_S = 1800.0
 
 
-def sun_side(context: Context, job: Job, now: datetime) -> str | None:
+def sun_side(scope: Scope, job: Job, now: datetime) -> str | None:
     """Return the id of the wall that a clear sky gives most light today, what shades it taken off.
 
     None where a building has no walls.
@@ -31,4 +31,4 @@ def sun_side(context: Context, job: Job, now: datetime) -> str | None:
         light = sun.on_planes(above, [a for _, a, _ in facing], [90.0] * len(facing), seen=sun.unhidden(above, [s for _, _, s in facing]))
         return facing[int(np.argmax(light.total_w_m2.sum(axis=1)))][0]
 
-    return context.cached(key, compute)
+    return scope.cached(key, compute)

@@ -5,20 +5,19 @@ from typing import Any
 from amber_gable.core.geometry import Block, Outline, check_azimuth, check_block
 from amber_gable.core.geometry.alone import standing
 from amber_gable.errors import FieldErrors, check_all
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import ChangeSet, changing, require
 from amber_gable.services.survey.building.rebuild import detach, rebuild
 from amber_gable.services.survey.building.rows import block_columns, elevation_columns, shape_of
-from amber_gable.store import queries
 from amber_gable.store.models import BlockRow, Building, Elevation, Job
 from amber_gable.store.types import new_id
 
 
 def _job(change: ChangeSet, job_id: str) -> Job:
-    return require(queries.job_whole(change.session, job_id), "job")
+    return change.whole_job()
 
 
-def add_block(context: Context, job_id: str, block: Block) -> str:
+def add_block(scope: Scope, job_id: str, block: Block) -> str:
     """Put a block to a building; return its id.
 
     Raises
@@ -26,10 +25,10 @@ def add_block(context: Context, job_id: str, block: Block) -> str:
     FieldErrors
         If it cannot stand there.
     """
-    with changing(context, f"add {block.name}", job_id) as change:
+    with changing(scope, f"add {block.name}", job_id) as change:
         job = _job(change, job_id)
         row = insert_block(change, job.building, block, [b.id for b in job.building.blocks])
-        rebuild(change, job.building, context.knowledge)
+        rebuild(change, job.building, scope.knowledge)
         return row.id
 
 
@@ -43,7 +42,7 @@ def insert_block(change: ChangeSet, building: Building, block: Block, standing_i
     return row
 
 
-def update_block(context: Context, job_id: str, block: Block, version: int | None = None) -> None:
+def update_block(scope: Scope, job_id: str, block: Block, version: int | None = None) -> None:
     """Change a block's measurements; openings, surfaces and pins stay where they are on its walls.
 
     Raises
@@ -52,7 +51,7 @@ def update_block(context: Context, job_id: str, block: Block, version: int | Non
         If it cannot stand, or an opening would be left without a wall.
     ConflictError
     """
-    with changing(context, f"change {block.name}", job_id) as change:
+    with changing(scope, f"change {block.name}", job_id) as change:
         job = _job(change, job_id)
         row = require(next((b for b in job.building.blocks if b.id == block.key), None), "block")
         check_block(block, [b.id for b in job.building.blocks if b.id != block.key])
@@ -60,10 +59,10 @@ def update_block(context: Context, job_id: str, block: Block, version: int | Non
         if job.building.is_quick:
             # Its estimate is being replaced by measurements.
             change.update(job.building, {"is_quick": False})
-        rebuild(change, job.building, context.knowledge)
+        rebuild(change, job.building, scope.knowledge)
 
 
-def remove_block(context: Context, job_id: str, block_id: str) -> None:
+def remove_block(scope: Scope, job_id: str, block_id: str) -> None:
     """Take a block away, with what stands in its walls.
 
     Raises
@@ -71,7 +70,7 @@ def remove_block(context: Context, job_id: str, block_id: str) -> None:
     FieldErrors
         If another block hangs on it.
     """
-    with changing(context, "remove the block", job_id) as change:
+    with changing(scope, "remove the block", job_id) as change:
         job = _job(change, job_id)
         row = require(next((b for b in job.building.blocks if b.id == block_id), None), "block")
         change.label = f"remove {row.name}"
@@ -84,7 +83,7 @@ def remove_block(context: Context, job_id: str, block_id: str) -> None:
             if elevation.block_id == block_id:
                 remove_elevation_rows(change, elevation)
         change.delete(row)
-        rebuild(change, job.building, context.knowledge)
+        rebuild(change, job.building, scope.knowledge)
 
 
 def remove_elevation_rows(change: ChangeSet, elevation: Elevation) -> None:
@@ -97,7 +96,7 @@ def remove_elevation_rows(change: ChangeSet, elevation: Elevation) -> None:
     change.delete(elevation)
 
 
-def turn(context: Context, job_id: str, front_azimuth_deg: float) -> None:
+def turn(scope: Scope, job_id: str, front_azimuth_deg: float) -> None:
     """Turn the building: say where the front of its main block faces.
 
     Raises
@@ -105,13 +104,13 @@ def turn(context: Context, job_id: str, front_azimuth_deg: float) -> None:
     FieldErrors
     """
     check_azimuth(front_azimuth_deg)
-    with changing(context, "turn the building", job_id) as change:
+    with changing(scope, "turn the building", job_id) as change:
         job = _job(change, job_id)
         change.update(job.building, {"front_azimuth_deg": front_azimuth_deg % 360})
-        rebuild(change, job.building, context.knowledge)
+        rebuild(change, job.building, scope.knowledge)
 
 
-def add_alone(context: Context, job_id: str, name: str, azimuth_deg: float, outline: Outline, tilt_deg: float = 90.0) -> str:
+def add_alone(scope: Scope, job_id: str, name: str, azimuth_deg: float, outline: Outline, tilt_deg: float = 90.0) -> str:
     """Put an elevation that stands alone to a building; return its id.
 
     Raises
@@ -119,11 +118,11 @@ def add_alone(context: Context, job_id: str, name: str, azimuth_deg: float, outl
     FieldErrors
         If its outline is not one closed area.
     """
-    with changing(context, f"add {name}", job_id) as change:
+    with changing(scope, f"add {name}", job_id) as change:
         job = _job(change, job_id)
         row = alone_row(job, new_id(), name, azimuth_deg, outline, tilt_deg)
         change.add(row)
-        rebuild(change, job.building, context.knowledge)
+        rebuild(change, job.building, scope.knowledge)
         return row.id
 
 
@@ -150,7 +149,7 @@ def _check_alone(name: str, azimuth_deg: float) -> None:
 
 
 def update_alone(
-    context: Context, job_id: str, elevation_id: str, name: str, azimuth_deg: float, outline: Outline, version: int | None = None
+    scope: Scope, job_id: str, elevation_id: str, name: str, azimuth_deg: float, outline: Outline, version: int | None = None
 ) -> None:
     """Change the outline, name or direction of an elevation that stands alone.
 
@@ -159,22 +158,22 @@ def update_alone(
     FieldErrors, ConflictError
     """
     _check_alone(name, azimuth_deg)
-    with changing(context, f"change {name}", job_id) as change:
+    with changing(scope, f"change {name}", job_id) as change:
         job = _job(change, job_id)
         row = require(next((e for e in job.building.elevations if e.id == elevation_id and e.block_id is None), None), "elevation")
         old = shape_of(row)
         shape = standing(row.key, name.strip(), azimuth_deg, outline, row.tilt_deg, old.place.start_m)
         change.update(row, elevation_columns(row.position, shape), version)
-        rebuild(change, job.building, context.knowledge)
+        rebuild(change, job.building, scope.knowledge)
 
 
-def remove_alone(context: Context, job_id: str, elevation_id: str) -> None:
+def remove_alone(scope: Scope, job_id: str, elevation_id: str) -> None:
     """Take an elevation that stands alone away, with what stands in it."""
-    with changing(context, "remove the elevation", job_id) as change:
+    with changing(scope, "remove the elevation", job_id) as change:
         job = _job(change, job_id)
         row = require(next((e for e in job.building.elevations if e.id == elevation_id and e.block_id is None), None), "elevation")
         change.label = f"remove {row.name}"
         if len(job.building.elevations) == 1:
             raise FieldErrors({"form": "It is all there is. Change it, or add another first."})
         remove_elevation_rows(change, row)
-        rebuild(change, job.building, context.knowledge)
+        rebuild(change, job.building, scope.knowledge)

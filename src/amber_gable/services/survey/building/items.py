@@ -7,9 +7,8 @@ from amber_gable.core.geometry.roofs import WIDTH_FROM
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.takeoff.items import check_item
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import changing, require
-from amber_gable.store import queries
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
 from amber_gable.store.models import Item
 from amber_gable.store.types import new_id
 
@@ -37,17 +36,17 @@ class ItemFacts:
         check_item(self.length_m, self.girth_m, self.count)
 
 
-def add_item(context: Context, job_id: str, facts: ItemFacts) -> str:
+def add_item(scope: Scope, job_id: str, facts: ItemFacts) -> str:
     """Put an item to a building; return its id.
 
     Raises
     ------
     FieldErrors
     """
-    facts.check(context.knowledge)
-    kind = context.knowledge.items[facts.kind]
-    with changing(context, f"add {kind.label.lower()}", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    facts.check(scope.knowledge)
+    kind = scope.knowledge.items[facts.kind]
+    with changing(scope, f"add {kind.label.lower()}", job_id) as change:
+        job = change.whole_job()
         values = asdict(facts) | {"name": facts.name.strip() or kind.label}
         row = Item(
             id=new_id(),
@@ -63,14 +62,14 @@ def add_item(context: Context, job_id: str, facts: ItemFacts) -> str:
         return row.id
 
 
-def update_item(context: Context, job_id: str, item_id: str, girth_m: float, is_painted: bool, version: int | None = None) -> None:
+def update_item(scope: Scope, job_id: str, item_id: str, girth_m: float, is_painted: bool, version: int | None = None) -> None:
     """Change the girth of an item, and whether it is painted; what follows from the blocks stays theirs.
 
     Raises
     ------
     FieldErrors, ConflictError
     """
-    with changing(context, "change the trim", job_id) as change:
+    with changing(scope, "change the trim", job_id) as change:
         row = change.find(Item, item_id, "item")
         change.label = f"change {row.name}"
         source = WIDTH_FROM.get(row.kind) if row.is_derived else None
@@ -80,7 +79,7 @@ def update_item(context: Context, job_id: str, item_id: str, girth_m: float, is_
         change.update(row, {"girth_m": girth_m, "is_painted": is_painted}, version)
 
 
-def remove_item(context: Context, job_id: str, item_id: str) -> None:
+def remove_item(scope: Scope, job_id: str, item_id: str) -> None:
     """Take an entered item away.
 
     Raises
@@ -88,7 +87,7 @@ def remove_item(context: Context, job_id: str, item_id: str) -> None:
     FieldErrors
         If it follows from the blocks: it is left unpainted instead.
     """
-    with changing(context, "remove the item", job_id) as change:
+    with changing(scope, "remove the item", job_id) as change:
         row = change.find(Item, item_id, "item")
         change.label = f"remove {row.name}"
         if row.is_derived:

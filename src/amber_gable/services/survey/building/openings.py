@@ -8,11 +8,10 @@ from amber_gable.core.geometry import Rect
 from amber_gable.core.geometry.openings import along, mirrored_opening, storey_up
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import ChangeSet, changing, require
 from amber_gable.services.survey.building.matching import match_surfaces
 from amber_gable.services.survey.building.rows import rect_of, region_of, shape_of
-from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Opening
 from amber_gable.store.types import new_id
 
@@ -96,7 +95,7 @@ def _surfaces_follow(change: ChangeSet, job: Job, elevation: Elevation, standing
     match_surfaces(change, elevation, shape_of(elevation), standing, elevation.surfaces, known, knowledge)
 
 
-def add_opening(context: Context, job_id: str, elevation_id: str, facts: OpeningFacts) -> str:
+def add_opening(scope: Scope, job_id: str, elevation_id: str, facts: OpeningFacts) -> str:
     """Put an opening into a wall; a door becomes a surface of its own. Return its id.
 
     Raises
@@ -104,32 +103,32 @@ def add_opening(context: Context, job_id: str, elevation_id: str, facts: Opening
     FieldErrors
         If it does not fit or lies over another, with the place.
     """
-    facts.check(context.knowledge)
-    label = context.knowledge.openings[facts.kind].label.lower()
-    with changing(context, f"add the {label}", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
-        return _add_all(change, job, elevation_in(job, elevation_id), [facts], context.knowledge)[0].id
+    facts.check(scope.knowledge)
+    label = scope.knowledge.openings[facts.kind].label.lower()
+    with changing(scope, f"add the {label}", job_id) as change:
+        job = change.whole_job()
+        return _add_all(change, job, elevation_in(job, elevation_id), [facts], scope.knowledge)[0].id
 
 
-def update_opening(context: Context, job_id: str, opening_id: str, facts: OpeningFacts, version: int | None = None) -> str:
+def update_opening(scope: Scope, job_id: str, opening_id: str, facts: OpeningFacts, version: int | None = None) -> str:
     """Change an opening; return the id of its elevation.
 
     Raises
     ------
     FieldErrors, ConflictError
     """
-    facts.check(context.knowledge)
-    with changing(context, "change the opening", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    facts.check(scope.knowledge)
+    with changing(scope, "change the opening", job_id) as change:
+        job = change.whole_job()
         elevation, row = _find(job, opening_id)
-        change.label = f"change the {context.knowledge.openings[facts.kind].label.lower()}"
-        check_fits(elevation, facts, [o for o in elevation.openings if o.id != opening_id], context.knowledge)
+        change.label = f"change the {scope.knowledge.openings[facts.kind].label.lower()}"
+        check_fits(elevation, facts, [o for o in elevation.openings if o.id != opening_id], scope.knowledge)
         change.update(row, asdict(facts), version)
-        _surfaces_follow(change, job, elevation, elevation.openings, context.knowledge)
+        _surfaces_follow(change, job, elevation, elevation.openings, scope.knowledge)
         return elevation.id
 
 
-def copy_along(context: Context, job_id: str, opening_id: str, count: int, apart_m: float) -> str:
+def copy_along(scope: Scope, job_id: str, opening_id: str, count: int, apart_m: float) -> str:
     """Copy an opening along its elevation; return the id of the elevation.
 
     Raises
@@ -137,17 +136,17 @@ def copy_along(context: Context, job_id: str, opening_id: str, count: int, apart
     FieldErrors
         If a copy does not fit or lies over another; then none is made.
     """
-    with changing(context, "copy the opening", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, "copy the opening", job_id) as change:
+        job = change.whole_job()
         elevation, row = _find(job, opening_id)
-        change.label = f"copy the {context.knowledge.openings[row.kind].label.lower()} {count} times"
+        change.label = f"copy the {scope.knowledge.openings[row.kind].label.lower()} {count} times"
         facts = asdict(facts_of(row))
         wanted = [OpeningFacts(**facts | {"left_m": r.left}) for r in along(rect_of(row), count, apart_m)]
-        _add_all(change, job, elevation, wanted, context.knowledge)
+        _add_all(change, job, elevation, wanted, scope.knowledge)
         return elevation.id
 
 
-def repeat_storey(context: Context, job_id: str, elevation_id: str, sill_from_m: float, sill_to_m: float, rise_m: float) -> None:
+def repeat_storey(scope: Scope, job_id: str, elevation_id: str, sill_from_m: float, sill_to_m: float, rise_m: float) -> None:
     """Repeat the openings whose sills lie between two heights, a storey higher (or lower).
 
     Raises
@@ -155,24 +154,22 @@ def repeat_storey(context: Context, job_id: str, elevation_id: str, sill_from_m:
     FieldErrors
         If there are none, or one does not fit; then none is made.
     """
-    with changing(context, "repeat the storey", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, "repeat the storey", job_id) as change:
+        job = change.whole_job()
         elevation = elevation_in(job, elevation_id)
-        chosen = [
-            o for o in elevation.openings if sill_from_m - 1e-6 <= o.sill_m <= sill_to_m + 1e-6 and not _is_door(o, context.knowledge)
-        ]
+        chosen = [o for o in elevation.openings if sill_from_m - 1e-6 <= o.sill_m <= sill_to_m + 1e-6 and not _is_door(o, scope.knowledge)]
         if not chosen:
             raise FieldErrors({"sill_from_m": "No window has its sill between these heights. Doors are not repeated."})
         raised = storey_up([rect_of(o) for o in chosen], rise_m)
         wanted = [OpeningFacts(**asdict(facts_of(o)) | {"sill_m": r.bottom}) for o, r in zip(chosen, raised, strict=True)]
-        _add_all(change, job, elevation, wanted, context.knowledge)
+        _add_all(change, job, elevation, wanted, scope.knowledge)
 
 
 def _is_door(opening: Opening, knowledge: Knowledge) -> bool:
     return knowledge.openings[opening.kind].substrate is not None
 
 
-def mirror(context: Context, job_id: str, elevation_id: str, from_elevation_id: str) -> None:
+def mirror(scope: Scope, job_id: str, elevation_id: str, from_elevation_id: str) -> None:
     """Give an elevation the openings of another, mirrored left to right.
 
     Raises
@@ -180,8 +177,8 @@ def mirror(context: Context, job_id: str, elevation_id: str, from_elevation_id: 
     FieldErrors
         If one does not fit or lies over one that is there; then none is made.
     """
-    with changing(context, "mirror the openings", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, "mirror the openings", job_id) as change:
+        job = change.whole_job()
         target, source = elevation_in(job, elevation_id), elevation_in(job, from_elevation_id)
         change.label = f"mirror {source.name} onto {target.name}"
         if not source.openings:
@@ -190,16 +187,16 @@ def mirror(context: Context, job_id: str, elevation_id: str, from_elevation_id: 
         wanted = [
             OpeningFacts(**asdict(facts_of(o)) | {"left_m": round(mirrored_opening(rect_of(o), width).left, 6)}) for o in source.openings
         ]
-        _add_all(change, job, target, wanted, context.knowledge)
+        _add_all(change, job, target, wanted, scope.knowledge)
 
 
-def remove_opening(context: Context, job_id: str, opening_id: str) -> str:
+def remove_opening(scope: Scope, job_id: str, opening_id: str) -> str:
     """Take an opening out of its wall; return the id of its elevation."""
-    with changing(context, "remove the opening", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, "remove the opening", job_id) as change:
+        job = change.whole_job()
         elevation, row = _find(job, opening_id)
-        change.label = f"remove the {context.knowledge.openings[row.kind].label.lower()}"
+        change.label = f"remove the {scope.knowledge.openings[row.kind].label.lower()}"
         # First its surface, if it has one: undo brings rows back in the opposite order.
-        _surfaces_follow(change, job, elevation, [o for o in elevation.openings if o.id != opening_id], context.knowledge)
+        _surfaces_follow(change, job, elevation, [o for o in elevation.openings if o.id != opening_id], scope.knowledge)
         change.delete(row)
         return elevation.id

@@ -9,12 +9,11 @@ from amber_gable.core.geometry import Cut, Outline, check_cut
 from amber_gable.core.geometry.profiles import check_dimensions
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors, PlanError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import ChangeSet, changing, require
 from amber_gable.services.survey.building.matching import match_surfaces
 from amber_gable.services.survey.building.openings import elevation_in
 from amber_gable.services.survey.building.rows import cuts_of, points, shape_of
-from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Surface
 
 
@@ -84,15 +83,15 @@ class SurfaceFacts:
         return values
 
 
-def update_surface(context: Context, job_id: str, surface_id: str, facts: SurfaceFacts, version: int | None = None) -> None:
+def update_surface(scope: Scope, job_id: str, surface_id: str, facts: SurfaceFacts, version: int | None = None) -> None:
     """Change what a surface is made of.
 
     Raises
     ------
     FieldErrors, ConflictError
     """
-    facts.check(context.knowledge)
-    with changing(context, "change the surface", job_id) as change:
+    facts.check(scope.knowledge)
+    with changing(scope, "change the surface", job_id) as change:
         row = change.find(Surface, surface_id, "surface")
         change.label = f"change {row.name}"
         name = facts.name.strip()
@@ -100,10 +99,10 @@ def update_surface(context: Context, job_id: str, surface_id: str, facts: Surfac
         change.update(row, facts.columns() | named, version)
 
 
-def like_surface(context: Context, job_id: str, surface_id: str) -> int:
+def like_surface(scope: Scope, job_id: str, surface_id: str) -> int:
     """Give every surface of the same kind on the building the facts of this one; return how many changed."""
-    with changing(context, "all alike", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, "all alike", job_id) as change:
+        job = change.whole_job()
         surfaces = [s for e in job.building.elevations for s in e.surfaces]
         model = require(next((s for s in surfaces if s.id == surface_id), None), "surface")
         kinds = {"wall", "gable"} if model.kind in ("wall", "gable") else {model.kind}
@@ -120,7 +119,7 @@ def _again(change: ChangeSet, job: Job, elevation: Elevation, knowledge: Knowled
     match_surfaces(change, elevation, shape_of(elevation), elevation.openings, elevation.surfaces, known, knowledge)
 
 
-def add_cut(context: Context, job_id: str, elevation_id: str, line: Outline) -> None:
+def add_cut(scope: Scope, job_id: str, elevation_id: str, line: Outline) -> None:
     """Divide an elevation by a line of two points or a ring of more, in metres on it.
 
     Raises
@@ -128,8 +127,8 @@ def add_cut(context: Context, job_id: str, elevation_id: str, line: Outline) -> 
     FieldErrors
         If it divides nothing, with what was drawn.
     """
-    with changing(context, "divide the surface", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, "divide the surface", job_id) as change:
+        job = change.whole_job()
         elevation = elevation_in(job, elevation_id)
         change.label = f"divide {elevation.name}"
         cut = Cut(tuple((round(x, 4), round(y, 4)) for x, y in line))
@@ -138,16 +137,16 @@ def add_cut(context: Context, job_id: str, elevation_id: str, line: Outline) -> 
         except FieldErrors as fault:
             raise fault.on(elevation.id) from fault
         change.update(elevation, {"cuts": [*elevation.cuts, points(cut.points)]})
-        _again(change, job, elevation, context.knowledge)
+        _again(change, job, elevation, scope.knowledge)
 
 
-def remove_cut(context: Context, job_id: str, elevation_id: str, index: int) -> None:
+def remove_cut(scope: Scope, job_id: str, elevation_id: str, index: int) -> None:
     """Take a division away again: the surfaces on both its sides become one."""
-    with changing(context, "join surfaces", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, "join surfaces", job_id) as change:
+        job = change.whole_job()
         elevation = elevation_in(job, elevation_id)
         change.label = f"join surfaces of {elevation.name}"
         if not 0 <= index < len(elevation.cuts):
             require(None, "division")
         change.update(elevation, {"cuts": [c for i, c in enumerate(elevation.cuts) if i != index]})
-        _again(change, job, elevation, context.knowledge)
+        _again(change, job, elevation, scope.knowledge)

@@ -9,7 +9,7 @@ from amber_gable.core.systems.overrides import Edit, check_known
 from amber_gable.core.systems.samples import SampleFacts, check_result
 from amber_gable.core.systems.zones import ZONES
 from amber_gable.exchange.jobbundle import CandidatePart, ChoicePart, EditPart, PlacedPart, SamplePart
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import ChangeSet
 from amber_gable.services.survey.bundle.records import Reader, surface_in
 from amber_gable.services.systems.choices import Wish
@@ -23,7 +23,7 @@ _WISH = tuple(Wish.__dataclass_fields__)
 _SAMPLE = tuple(n for n in SamplePart.model_fields if n not in PlacedPart.model_fields)
 
 
-def decisions_of(context: Context, job: Job, surfaces: Mapping[str, tuple[str, int]]) -> dict[str, Any]:
+def decisions_of(scope: Scope, job: Job, surfaces: Mapping[str, tuple[str, int]]) -> dict[str, Any]:
     """Return the lists of a bundle that hold decisions.
 
     Parameters
@@ -38,7 +38,7 @@ def decisions_of(context: Context, job: Job, surfaces: Mapping[str, tuple[str, i
         elevation, index = surfaces.get(part, (None, None))
         return {"elevation": elevation, "surface": index}
 
-    with context.reading() as session:
+    with scope.reading() as session:
         choices, samples = queries.system_choices(session, job.id), queries.samples(session, job.id)
         candidates = queries.candidates(session, job.id)
     return {
@@ -96,10 +96,10 @@ def _read_sample(reader: Reader, change: ChangeSet, job: Job, path: str, part: S
     on = _part(reader, job, path, part)
     due = part.due_on.isoformat() if part.due_on else None
     facts = SampleFacts(part.kind, on or "", part.made_on.isoformat(), part.details, due, part.note)
-    reader.attempt(path, lambda: facts.check(today_of(reader.context, job)))
+    reader.attempt(path, lambda: facts.check(today_of(reader.scope, job)))
     if part.result:
         # As it was when it was signed, not as it is now.
-        signed_on = part.signed_at.date() if part.signed_at else today_of(reader.context, job)
+        signed_on = part.signed_at.date() if part.signed_at else today_of(reader.scope, job)
         reader.attempt(path, lambda: check_result(part.kind, due, part.result, part.signed_by or "", signed_on))
     change.add(
         Sample(

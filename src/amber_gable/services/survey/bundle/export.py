@@ -20,7 +20,7 @@ from amber_gable.exchange.jobbundle import (
     SurfacePart,
     TestPart,
 )
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.survey.bundle.decisions import decisions_of
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job
@@ -53,10 +53,10 @@ class _Names:
         self.stations = {*self.elevations, *OF_THE_HOUSE}
 
 
-def export(context: Context, job: Job) -> JobBundle:
+def export(scope: Scope, job: Job) -> JobBundle:
     """Return a job's survey as a bundle."""
     names = _Names(job)
-    with context.reading() as session:
+    with scope.reading() as session:
         findings, photos = queries.findings(session, job.id), queries.photos(session, job.id)
         tests, cleared = queries.site_tests(session, job.id), queries.clearances(session, job.id)
         answers = queries.walk_answers(session, job.id)
@@ -71,7 +71,7 @@ def export(context: Context, job: Job) -> JobBundle:
         clearances=sorted((_clearance(c, names) for c in cleared), key=repr),
         # What was answered at a wall that is gone says nothing any more.
         walk=sorted((_answer(a, names) for a in answers if a.station in names.stations), key=repr),
-        **decisions_of(context, job, names.surfaces),
+        **decisions_of(scope, job, names.surfaces),
     )
 
 

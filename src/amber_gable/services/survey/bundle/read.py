@@ -9,9 +9,9 @@ from amber_gable.core.geometry import Block
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors
 from amber_gable.exchange.jobbundle import ElevationPart, JobBundle
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import ChangeSet, changing, require
-from amber_gable.services.jobs.jobs import JobFacts, contractor
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import ChangeSet, changing
+from amber_gable.services.jobs.jobs import JobFacts
 from amber_gable.services.jobs.rules import JobRules, check_rules
 from amber_gable.services.survey.around.features import FeatureFacts
 from amber_gable.services.survey.building.blocks import alone_row, insert_block
@@ -28,7 +28,7 @@ from amber_gable.store.models import Building, Elevation, Feature, Item, Job, Op
 from amber_gable.store.types import new_id
 
 
-def read_in(context: Context, bundle: JobBundle) -> str:
+def read_in(scope: Scope, bundle: JobBundle) -> str:
     """Make a new job from a bundle; return its id.
 
     Raises
@@ -36,15 +36,14 @@ def read_in(context: Context, bundle: JobBundle) -> str:
     FieldErrors
         Every problem by its path in the bundle; nothing was changed.
     """
-    reader = Reader(context, bundle)
-    owner = contractor(context)
+    reader = Reader(scope, bundle)
     facts = JobFacts(**bundle.job.model_dump(exclude={"rules"}))
     reader.attempt("job", lambda: facts.check(reader.known))
     rules = reader.attempt("job.rules", lambda: _rules(bundle.job.rules, reader.known)) or JobRules()
     job_id = new_id()
-    with changing(context, f"read in {facts.name}", job_id) as change:
+    with changing(scope, f"read in {facts.name}", job_id) as change:
         columns = asdict(facts) | {"crew": list(facts.crew), "rules": rules.model_dump()}
-        job = Job(id=job_id, version=1, contractor_id=owner.id, created_at=context.clock.now(), **columns)
+        job = Job(id=job_id, version=1, contractor_id=scope.contractor_id, created_at=scope.clock.now(), **columns)
         change.add(job)
         building = Building(
             id=new_id(),
@@ -58,7 +57,7 @@ def read_in(context: Context, bundle: JobBundle) -> str:
         if not reader.problems:
             _walls(reader, change, job_id, building)
         if reader.elevations:
-            _rest(reader, change, require(queries.job_whole(change.session, job_id), "job"))
+            _rest(reader, change, change.whole_job())
         if reader.problems:
             # Leaving by an error takes everything back that was written.
             raise FieldErrors(reader.problems)
@@ -94,7 +93,7 @@ def _blocks(reader: Reader, change: ChangeSet, building: Building) -> None:
 
 def _walls(reader: Reader, change: ChangeSet, job_id: str, building: Building) -> None:
     alone: dict[str, str] = {}
-    job = require(queries.job_whole(change.session, job_id), "job")
+    job = change.whole_job()
     for index, part in enumerate(reader.bundle.building.alone):
         row = reader.attempt(
             f"building.alone.{index}",

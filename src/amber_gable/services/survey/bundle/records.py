@@ -12,7 +12,7 @@ from amber_gable.core.survey.site_tests import card_for
 from amber_gable.core.survey.walk import OF_THE_HOUSE, QUICK, questions_at
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.exchange.jobbundle import AnswerPart, ClearancePart, FindingPart, JobBundle, TestPart
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import ChangeSet
 from amber_gable.services.survey.evidence.findings import FindingFacts, surface_at
 from amber_gable.services.survey.evidence.site_tests import subject_of
@@ -23,9 +23,9 @@ from amber_gable.store.types import new_id
 class Reader:
     """One import: what was found wrong so far, and how the bundle's keys read here."""
 
-    def __init__(self, context: Context, bundle: JobBundle) -> None:
-        self.context, self.bundle = context, bundle
-        self.known = context.knowledge
+    def __init__(self, scope: Scope, bundle: JobBundle) -> None:
+        self.scope, self.bundle = scope, bundle
+        self.known = scope.knowledge
         self.problems: dict[str, str] = {}
         self.blocks: dict[str, str] = {}
         self.elevations: dict[str, Elevation] = {}
@@ -108,7 +108,7 @@ def _test(reader: Reader, change: ChangeSet, job: Job, path: str, part: TestPart
     if part.verdict is not None:
         verdict = part.verdict.model_dump()
     elif surface is not None and values is not None:
-        verdict = asdict(card.judge(values, subject_of(reader.context, surface), reader.known.site_tests))
+        verdict = asdict(card.judge(values, subject_of(reader.scope, surface), reader.known.site_tests))
     else:
         reader.problems.setdefault(f"{path}.verdict", "Without its surface a test cannot be judged anew: give the verdict of then.")
         return

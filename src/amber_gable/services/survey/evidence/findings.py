@@ -7,8 +7,8 @@ from amber_gable.core.geometry.divide import Piece as DividedPiece
 from amber_gable.core.geometry.divide import at_point
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
 from amber_gable.services.survey.building.openings import elevation_in
 from amber_gable.services.survey.building.rows import region_of
 from amber_gable.services.survey.evidence.photofiles import Picture
@@ -58,7 +58,13 @@ def surface_at(elevation: Elevation, x: float, y: float) -> str | None:
     return None if index is None else rows[index].id
 
 
-def add_finding(context: Context, job_id: str, elevation_id: str, facts: FindingFacts, pictures: Sequence[Picture] = ()) -> str:
+def findings_of(scope: Scope, job_id: str) -> Sequence[Finding]:
+    """Return the findings of a job by their number."""
+    with scope.reading() as session:
+        return queries.findings(session, job_id)
+
+
+def add_finding(scope: Scope, job_id: str, elevation_id: str, facts: FindingFacts, pictures: Sequence[Picture] = ()) -> str:
     """Pin a finding; return its id.
 
     Parameters
@@ -71,9 +77,9 @@ def add_finding(context: Context, job_id: str, elevation_id: str, facts: Finding
     FieldErrors
         If it lies outside the elevation, or names what is in no list.
     """
-    facts.check(context.knowledge)
-    with changing(context, f"pin {context.knowledge.conditions[facts.kind].label.lower()}", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    facts.check(scope.knowledge)
+    with changing(scope, f"pin {scope.knowledge.conditions[facts.kind].label.lower()}", job_id) as change:
+        job = change.whole_job()
         elevation = elevation_in(job, elevation_id)
         surface_id = surface_at(elevation, facts.x_m, facts.y_m)
         if surface_id is None:
@@ -89,26 +95,26 @@ def add_finding(context: Context, job_id: str, elevation_id: str, facts: Finding
         return row.id
 
 
-def update_finding(context: Context, job_id: str, finding_id: str, facts: FindingFacts, version: int | None = None) -> str | None:
+def update_finding(scope: Scope, job_id: str, finding_id: str, facts: FindingFacts, version: int | None = None) -> str | None:
     """Change a finding; return the id of its elevation.
 
     Raises
     ------
     FieldErrors, ConflictError
     """
-    facts.check(context.knowledge)
-    with changing(context, "change the finding", job_id) as change:
+    facts.check(scope.knowledge)
+    with changing(scope, "change the finding", job_id) as change:
         row = change.find(Finding, finding_id, "finding")
         change.label = f"change finding {row.number}"
         values = asdict(facts)
         if row.elevation_id:
-            job = require(queries.job_whole(change.session, job_id), "job")
+            job = change.whole_job()
             values["surface_id"] = surface_at(elevation_in(job, row.elevation_id), facts.x_m, facts.y_m) or row.surface_id
         change.update(row, values, version)
         return row.elevation_id
 
 
-def acknowledge(context: Context, job_id: str, finding_id: str, owner: str, version: int | None = None) -> str | None:
+def acknowledge(scope: Scope, job_id: str, finding_id: str, owner: str, version: int | None = None) -> str | None:
     """Record that the owner acknowledges damage that was there before; return the id of its elevation.
 
     Raises
@@ -117,9 +123,9 @@ def acknowledge(context: Context, job_id: str, finding_id: str, owner: str, vers
         If nobody is named, or the finding is no damage.
     """
     name = owner.strip()
-    with changing(context, "the owner's acknowledgement", job_id) as change:
+    with changing(scope, "the owner's acknowledgement", job_id) as change:
         row = change.find(Finding, finding_id, "finding")
-        if context.knowledge.conditions[row.kind].group != "damage":
+        if scope.knowledge.conditions[row.kind].group != "damage":
             raise FieldErrors({"acknowledged_by": "Only damage that was there before is acknowledged."})
         if not name:
             raise FieldErrors({"acknowledged_by": "Write the name of the owner who was shown it."})
@@ -128,9 +134,9 @@ def acknowledge(context: Context, job_id: str, finding_id: str, owner: str, vers
         return row.elevation_id
 
 
-def remove_finding(context: Context, job_id: str, finding_id: str) -> str | None:
+def remove_finding(scope: Scope, job_id: str, finding_id: str) -> str | None:
     """Take a pin away; its photographs stay with the job. Return the id of its elevation."""
-    with changing(context, "remove the finding", job_id) as change:
+    with changing(scope, "remove the finding", job_id) as change:
         row = change.find(Finding, finding_id, "finding")
         change.label = f"remove finding {row.number}"
         elevation_id = row.elevation_id

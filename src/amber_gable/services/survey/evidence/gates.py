@@ -3,20 +3,20 @@
 Silica is raised by steps, so its gate is services.systems.silica.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from amber_gable.core.survey.gates import HAZARDS, Component, Gate, Record, check_record, gate
 from amber_gable.errors import FieldErrors
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
 from amber_gable.store import queries
 from amber_gable.store.models import Clearance, Job
 from amber_gable.store.types import new_id
 
 
-def components_of(context: Context, job: Job) -> list[Component]:
+def components_of(scope: Scope, job: Job) -> list[Component]:
     """Return what work may disturb: every surface that is painted or carries an old coating."""
-    knowledge = context.knowledge
+    knowledge = scope.knowledge
     found = []
     for elevation in job.building.elevations:
         for s in elevation.surfaces:
@@ -26,9 +26,9 @@ def components_of(context: Context, job: Job) -> list[Component]:
     return found
 
 
-def records_of(context: Context, job: Job) -> list[Record]:
+def records_of(scope: Scope, job: Job) -> list[Record]:
     """Return the clearances of a job that can still clear something."""
-    with context.reading() as session:
+    with scope.reading() as session:
         rows = queries.clearances(session, job.id)
     return [
         Record(row.hazard, row.basis, row.surface_id if row.basis == "test" else None, row.details.get("result", "negative") == "negative")  # type: ignore[arg-type]
@@ -37,16 +37,22 @@ def records_of(context: Context, job: Job) -> list[Record]:
     ]
 
 
-def gates_of(context: Context, job: Job) -> list[Gate]:
+def gates_of(scope: Scope, job: Job) -> list[Gate]:
     """Return lead and asbestos as they stand on a job."""
-    records = records_of(context, job)
-    components = components_of(context, job)
-    country = context.knowledge.countries[job.country]
+    records = records_of(scope, job)
+    components = components_of(scope, job)
+    country = scope.knowledge.countries[job.country]
     own = {"lead": job.lead_before_year, "asbestos": job.asbestos_before_year}
     return [gate(hazard, job.year_built, country, components, records, own[hazard]) for hazard in HAZARDS]
 
 
-def record(context: Context, job_id: str, hazard: str, basis: str, surface_id: str | None, details: Mapping[str, str]) -> str:
+def clearances_of(scope: Scope, job_id: str) -> Sequence[Clearance]:
+    """Return the records that clear a hazard of a job."""
+    with scope.reading() as session:
+        return queries.clearances(session, job_id)
+
+
+def record(scope: Scope, job_id: str, hazard: str, basis: str, surface_id: str | None, details: Mapping[str, str]) -> str:
     """Keep a clearance: a qualified test of one part, or working under the rules; return its id.
 
     Raises
@@ -55,8 +61,8 @@ def record(context: Context, job_id: str, hazard: str, basis: str, surface_id: s
         If it would not stand.
     """
     check_record(hazard, basis, surface_id, details)
-    with changing(context, f"record {hazard}", job_id) as change:
-        job = require(queries.job_whole(change.session, job_id), "job")
+    with changing(scope, f"record {hazard}", job_id) as change:
+        job = change.whole_job()
         name = "the whole job"
         if basis == "test":
             found = next((s for e in job.building.elevations for s in e.surfaces if s.id == surface_id), None)
@@ -72,9 +78,9 @@ def record(context: Context, job_id: str, hazard: str, basis: str, surface_id: s
         return row.id
 
 
-def withdraw(context: Context, job_id: str, clearance_id: str) -> None:
+def withdraw(scope: Scope, job_id: str, clearance_id: str) -> None:
     """Take a record back: the gate closes again."""
-    with changing(context, "withdraw the record", job_id) as change:
+    with changing(scope, "withdraw the record", job_id) as change:
         row = change.find(Clearance, clearance_id, "record")
         change.label = f"withdraw the {row.hazard} record of {row.component}"
         change.delete(row)

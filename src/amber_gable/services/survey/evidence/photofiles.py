@@ -18,7 +18,9 @@ from threading import Lock
 from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.app import App
+from amber_gable.services.app.scope import Scope
+from amber_gable.settings import Settings
 from amber_gable.store import queries
 from amber_gable.store.models import Photo
 
@@ -48,9 +50,9 @@ class Picture:
     has_place: bool
 
 
-def folder_of(context: Context, name: str) -> Path:
+def folder_of(settings: Settings, name: str) -> Path:
     """Return the folder of originals ("private") or of shown copies ("shown")."""
-    folder = context.settings.data_dir / FOLDER / name
+    folder = settings.data_dir / FOLDER / name
     folder.mkdir(parents=True, exist_ok=True)
     return folder
 
@@ -130,7 +132,7 @@ def hash_of(path: Path) -> str:
         return ""
 
 
-def store(context: Context, content: bytes) -> Picture:
+def store(scope: Scope, content: bytes) -> Picture:
     """Keep a photograph's files, and mend those that are there and cut short; return what it is.
 
     Raises
@@ -140,19 +142,19 @@ def store(context: Context, content: bytes) -> Picture:
     """
     picture, upright = read_picture(content)
     try:
-        original = folder_of(context, "private") / f"{picture.digest}.{picture.suffix}"
+        original = folder_of(scope.settings, "private") / f"{picture.digest}.{picture.suffix}"
         if hash_of(original) != picture.digest:
             write_whole(original, content)
-        _write_copies(context, picture.digest, upright)
+        _write_copies(scope, picture.digest, upright)
     except OSError as fault:
         words = f"The photograph cannot be kept: {fault.strerror or 'the disk refuses it'}. Make room, then send it again."
         raise FieldErrors({"photo": words}) from fault
     return picture
 
 
-def _write_copies(context: Context, digest: str, upright: Image.Image) -> None:
+def _write_copies(scope: Scope, digest: str, upright: Image.Image) -> None:
     for name, longest in SIZES.items():
-        shown = folder_of(context, "shown") / f"{digest}-{name}.jpg"
+        shown = folder_of(scope.settings, "shown") / f"{digest}-{name}.jpg"
         if is_whole(shown):
             continue
         copy = upright.convert("RGB")
@@ -177,7 +179,7 @@ def is_whole(shown: Path) -> bool:
         return False
 
 
-def shown_file(context: Context, photo: Photo, size: str) -> Path:
+def shown_file(scope: Scope, photo: Photo, size: str) -> Path:
     """Return the file of a stripped copy, made again from the original where it is missing or cut short.
 
     Raises
@@ -185,20 +187,20 @@ def shown_file(context: Context, photo: Photo, size: str) -> Path:
     NotFoundError
         If the original is gone or damaged too.
     """
-    shown = folder_of(context, "shown") / f"{photo.digest}-{size}.jpg"
+    shown = folder_of(scope.settings, "shown") / f"{photo.digest}-{size}.jpg"
     if is_whole(shown):
         return shown
     suffix = next(suffix for media_type, suffix in _TYPES.values() if media_type == photo.media_type)
-    original = folder_of(context, "private") / f"{photo.digest}.{suffix}"
+    original = folder_of(scope.settings, "private") / f"{photo.digest}.{suffix}"
     if hash_of(original) != photo.digest:
         raise NotFoundError("The file of this photograph is damaged or gone. Send the photograph again, or restore it from a back-up.")
     _, upright = read_picture(original.read_bytes())
     shown.unlink(missing_ok=True)
-    _write_copies(context, photo.digest, upright)
+    _write_copies(scope, photo.digest, upright)
     return shown
 
 
-def clean_up(context: Context, after: timedelta) -> int:
+def clean_up(app: App, after: timedelta) -> int:
     """Delete files that no photograph names and that undo cannot bring back, once they are old; return how many.
 
     Parameters
@@ -206,11 +208,11 @@ def clean_up(context: Context, after: timedelta) -> int:
     after : timedelta
         Younger files are left: one may be on its way into a row.
     """
-    with context.reading() as session:
+    with app.reading() as session:
         named = queries.photo_digests(session)
     until_s, count = time.time() - after.total_seconds(), 0
     for name in ("private", "shown"):
-        for file in folder_of(context, name).iterdir():
+        for file in folder_of(app.settings, name).iterdir():
             is_named = file.name.split(".")[0].split("-")[0] in named and not file.name.endswith(_UNFINISHED)
             if not is_named and file.stat().st_mtime < until_s:
                 file.unlink(missing_ok=True)

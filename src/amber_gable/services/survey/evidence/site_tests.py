@@ -1,23 +1,30 @@
 """Tests on site: recorded with the verdict that was given then."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
 from amber_gable.core.survey.site_tests import Verdict, card_for
 from amber_gable.core.survey.site_tests.judge import Subject
-from amber_gable.services.app.context import Context
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing, require
+from amber_gable.store import queries
 from amber_gable.store.models import Job, SiteTest, Surface
 from amber_gable.store.types import new_id
 
 
-def subject_of(context: Context, surface: Surface) -> Subject:
-    family = context.knowledge.substrates[surface.substrate].family
+def subject_of(scope: Scope, surface: Surface) -> Subject:
+    family = scope.knowledge.substrates[surface.substrate].family
     return Subject(family, surface.kind in ("deck", "steps", "railing"))
 
 
-def record(context: Context, job: Job, surface_id: str, kind: str, values: Mapping[str, Any], painter: str = "") -> Verdict:
+def tests_of(scope: Scope, job_id: str) -> Sequence[SiteTest]:
+    """Return the tests made on a job, the newest first."""
+    with scope.reading() as session:
+        return queries.site_tests(session, job_id)
+
+
+def record(scope: Scope, job: Job, surface_id: str, kind: str, values: Mapping[str, Any], painter: str = "") -> Verdict:
     """Judge a test, keep it with its verdict, and return that.
 
     Raises
@@ -30,8 +37,8 @@ def record(context: Context, job: Job, surface_id: str, kind: str, values: Mappi
     card = card_for(kind)
     surface = require(next((s for e in job.building.elevations for s in e.surfaces if s.id == surface_id), None), "surface")
     read = card.read(values)
-    verdict = card.judge(read, subject_of(context, surface), context.knowledge.site_tests)
-    with changing(context, f"{card.label.lower()} test on {surface.name}", job.id, painter or "office") as change:
+    verdict = card.judge(read, subject_of(scope, surface), scope.knowledge.site_tests)
+    with changing(scope.acting_as(painter), f"{card.label.lower()} test on {surface.name}", job.id) as change:
         change.add(
             SiteTest(
                 id=new_id(), version=1, job_id=job.id, surface_id=surface_id, surface_name=surface.name, kind=kind, values=read,
@@ -41,9 +48,9 @@ def record(context: Context, job: Job, surface_id: str, kind: str, values: Mappi
     return verdict
 
 
-def remove(context: Context, job_id: str, test_id: str) -> None:
+def remove(scope: Scope, job_id: str, test_id: str) -> None:
     """Take a test off the record."""
-    with changing(context, "remove the test", job_id) as change:
+    with changing(scope, "remove the test", job_id) as change:
         row = change.find(SiteTest, test_id, "test")
         change.label = f"remove the {card_for(row.kind).label.lower()} test of {row.surface_name}"
         change.delete(row)

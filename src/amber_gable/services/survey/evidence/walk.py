@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from amber_gable.core.survey import walk
 from amber_gable.core.survey.walk import Progress, Question, Station
 from amber_gable.errors import FieldErrors, NotFoundError
-from amber_gable.services.app.context import Context
-from amber_gable.services.changes.changes import ChangeSet, changing, require
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import ChangeSet, changing
 from amber_gable.services.survey.building.openings import elevation_in
 from amber_gable.store import queries
 from amber_gable.store.models import Feature, Job, WalkAnswer
@@ -40,14 +40,14 @@ def stations_of(job: Job) -> tuple[Station, ...]:
     return walk.stations(walls)
 
 
-def state(context: Context, job: Job) -> WalkState:
-    with context.reading() as session:
+def state(scope: Scope, job: Job) -> WalkState:
+    with scope.reading() as session:
         answers = {(a.station, a.question): a.answer for a in queries.walk_answers(session, job.id)}
         tests, findings = queries.site_tests(session, job.id), queries.findings(session, job.id)
     where = stations_of(job)
     keys = {s.key for s in where}
     openings = [o for e in job.building.elevations for o in e.openings]
-    kinds = context.knowledge
+    kinds = scope.knowledge
     damage = [f for f in findings if kinds.conditions[f.kind].group == "damage" and not f.acknowledged_by]
     known = walk.Known(
         year_built=job.year_built,
@@ -75,7 +75,7 @@ def question_at(job: Job, station: str, question: str) -> tuple[Station, Questio
     return place, asked
 
 
-def answer(context: Context, job: Job, station: str, question: str, given: Sequence[str]) -> None:
+def answer(scope: Scope, job: Job, station: str, question: str, given: Sequence[str]) -> None:
     """Save an answer, and what follows from it: things noted round the house, the ground at a wall.
 
     Raises
@@ -89,7 +89,7 @@ def answer(context: Context, job: Job, station: str, question: str, given: Seque
     if any(value not in options for value in chosen) or (not chosen and not asked.is_many) or (len(chosen) > 1 and not asked.is_many):
         raise FieldErrors({"answer": "Choose one of the answers."})
     said = " ".join(sorted(chosen)) or "none"
-    with changing(context, f"{place.name}: {asked.key}", job.id) as change:
+    with changing(scope, f"{place.name}: {asked.key}", job.id) as change:
         rows = queries.walk_answers(change.session, job.id)
         row = next((r for r in rows if (r.station, r.question) == (station, question)), None)
         if row is None:
@@ -99,19 +99,19 @@ def answer(context: Context, job: Job, station: str, question: str, given: Seque
         else:
             change.update(row, {"answer": said, "answered_at": change.at})
         if asked.notes_features:
-            _note(change, context, job, station, options, chosen)
+            _note(change, scope, job, station, options, chosen)
         if question == "ground":
-            whole = require(queries.job_whole(change.session, job.id), "job")
+            whole = change.whole_job()
             change.update(elevation_in(whole, station), {"ground": chosen[0]})
 
 
-def _note(change: ChangeSet, context: Context, job: Job, station: str, options: set[str], chosen: Sequence[str]) -> None:
+def _note(change: ChangeSet, scope: Scope, job: Job, station: str, options: set[str], chosen: Sequence[str]) -> None:
     """Note what was marked at this wall and take off what was unmarked, unless more is known of it."""
     here = [f for f in queries.features(change.session, job.id) if f.elevation_id == station and f.kind in options]
     for kind in chosen:
         if not any(f.kind == kind for f in here):
             # How near a wire comes is asked for afterwards; until then it counts as too near.
-            near = 0.0 if context.knowledge.features[kind].clearance_m else None
+            near = 0.0 if scope.knowledge.features[kind].clearance_m else None
             change.add(
                 Feature(
                     id=new_id(), version=1, job_id=job.id, elevation_id=station, kind=kind, note="", distance_m=near,

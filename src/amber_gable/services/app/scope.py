@@ -1,0 +1,158 @@
+"""Scope: who acts, for which contractor, with which resolved knowledge. One per request, passed on.
+
+Everything is found through a scope. Not here: what the whole process shares (app).
+"""
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Any, TypeVar
+
+from sqlalchemy.orm import Session
+
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.services.app.app import App
+from amber_gable.services.app.clock import Clock
+from amber_gable.services.app.owners import Owner, home_of, open_books, owner_of
+from amber_gable.services.outlook.weather_client import WeatherClient
+from amber_gable.settings import Settings
+
+_T = TypeVar("_T")
+OFFICE = "office"
+
+
+class Scope:
+    """Who acts, and for whom.
+
+    Parameters
+    ----------
+    app : App
+    actor : str
+        Who acts: a painter's name, "office", or what acts by itself ("keeper"). Stands beside every change.
+    contractor_id : str, optional
+        The one that this process serves where it is absent.
+    holds : bool
+        One request: the contractor is read once, and all reading shares one session and one transaction, which end at the latest with
+        the request, and before anything is computed, asked elsewhere or written. Without, every read is by itself and sees what is new.
+    """
+
+    def __init__(self, app: App, actor: str, contractor_id: str | None = None, *, holds: bool = False) -> None:
+        self.app, self.actor = app, actor
+        self._contractor_id = contractor_id
+        self._holds = holds
+        self._owner: Owner | None = None
+        self._session: Session | None = None
+        self._depth = 0
+
+    def acting_as(self, name: str) -> "Scope":
+        """Return a scope in which a painter of this name acts; the same one where no name is given."""
+        if not name or name == self.actor:
+            return self
+        self.release()
+        return Scope(self.app, name, self.contractor_id)
+
+    @property
+    def contractor_id(self) -> str:
+        """The contractor's id; where the database has no contractor yet, one is made."""
+        if self._contractor_id is None:
+            if self.app.home_id is None:
+                self.app.home_id = self._home()
+            self._contractor_id = self.app.home_id
+        return self._contractor_id
+
+    def _home(self) -> str:
+        with self.app.reading() as session:
+            found = home_of(session, self.settings.contractor)
+        if found is None:
+            with self.app.writing() as session:
+                found = open_books(session)
+        return found
+
+    @property
+    def owner(self) -> Owner:
+        """The contractor: for a request as it stood when it was first asked for, otherwise as this process last read it."""
+        if self._owner is not None:
+            return self._owner
+        known = self.app.owners.get(self.contractor_id)
+        if known is not None and not self._holds:
+            return known
+        with self.reading() as session:
+            found = self.app.owners[self.contractor_id] = owner_of(session, self.contractor_id, known)
+        if self._holds:
+            self._owner = found
+        return found
+
+    @property
+    def knowledge(self) -> Knowledge:
+        """The tables with the contractor's own shelf and prices over them."""
+        return self.owner.knowledge
+
+    @property
+    def basis(self) -> tuple[str, int]:
+        """What a kept result rests on besides its job: the contractor, and the revision of what all its jobs share."""
+        return self.contractor_id, self.owner.revision
+
+    @property
+    def clock(self) -> Clock:
+        return self.app.clock
+
+    @property
+    def settings(self) -> Settings:
+        return self.app.settings
+
+    @property
+    def weather(self) -> WeatherClient:
+        return self.app.weather
+
+    def cached(self, key: Any, compute: Callable[[], _T]) -> _T:
+        """Return what `compute` gives for `key`, computed once (see `ResultCache.get`)."""
+
+        def unheld() -> _T:
+            self.release()
+            return compute()
+
+        return self.app.cache.get(key, unheld)
+
+    def kept(self, key: Any) -> Any:
+        """Return what is kept for `key`; None where nothing is."""
+        return self.app.cache.peek(key)
+
+    def calculated(self, function: Callable[..., _T], *arguments: Any) -> _T:
+        """Return `function(*arguments)`, in the calculator where it is free (see `App.calculated`)."""
+        self.release()
+        return self.app.calculated(function, *arguments)
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """A session that only reads; leave the block before computing or asking elsewhere."""
+        if not self._holds:
+            with self.app.reading() as own:
+                yield own
+            return
+        if self._session is None:
+            self._session = Session(self.app.engine, expire_on_commit=False)
+        self._depth += 1
+        try:
+            yield self._session
+        finally:
+            self._depth -= 1
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A short write transaction, begun immediate. What users change goes through changes."""
+        self.release()
+        with self.app.writing() as session:
+            yield session
+        self.release()
+
+    def release(self) -> None:
+        """End the read transaction, unless somebody is in the midst of reading: what is read next is what is there then."""
+        if self._session is not None and self._depth == 0:
+            self._session.close()
+            self._session = None
+
+    def renew(self) -> None:
+        """Read the contractor again: this process or another changed it."""
+        self._owner = None
+        self.release()
+        with self.app.reading() as session:
+            self.app.owners[self.contractor_id] = owner_of(session, self.contractor_id, self.app.owners.get(self.contractor_id))
