@@ -54,7 +54,7 @@ def test_start_up_stays_light(module, forbidden):
 def test_a_local_certificate_is_made_once_and_covers_this_machine(tmp_path):
     from cryptography import x509
 
-    from amber_gable.services.app.certificates import local_certificate
+    from amber_gable.services.app.machine.certificates import local_certificate
 
     certificate, key = local_certificate(tmp_path / "tls")
     known = x509.load_pem_x509_certificate(certificate.read_bytes())

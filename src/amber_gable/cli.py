@@ -1,4 +1,4 @@
-"""The command line: `amber-gable serve | demo | weather | reckon | backup | restore | verify`.
+"""The command line: `amber-gable serve | demo | weather | reckon | contractor | backup | restore | verify`.
 
 Imports are made inside the commands: `weather` must be up in a moment and needs nothing of the
 application, and `reckon` nothing of the web.
@@ -37,7 +37,7 @@ def serve(
     with _plain_faults():
         application = create_app(settings)
     if tls:
-        from amber_gable.services.app.certificates import local_certificate
+        from amber_gable.services.app.machine.certificates import local_certificate
 
         certificate, key = (str(path) for path in local_certificate(settings.data_dir / "tls"))
     typer.echo(f"Amber Gable on {'https' if tls else 'http'}://{host}:{port}")
@@ -100,9 +100,24 @@ def reckon(name: Annotated[str, typer.Argument(help="Which reckoning, for instan
 
 
 @app.command()
+def contractor(
+    name: Annotated[str, typer.Argument(help="Its name, as AMBER_GABLE_CONTRACTOR will have it.")],
+    units: Annotated[str, typer.Option(help="us or metric.")] = "us",
+    painter: Annotated[list[str] | None, typer.Option(help="Name of a painter; once for each.")] = None,
+) -> None:
+    """Write the books of another contractor into the database: each process of `serve` works for one of them."""
+    from amber_gable.services.app.machine.opening import add_contractor
+    from amber_gable.settings import Settings
+
+    with _plain_faults():
+        add_contractor(Settings(), name, units, tuple(painter or ()))
+    typer.echo(f'The books of “{name}” are open. Serve it with AMBER_GABLE_CONTRACTOR="{name}".')
+
+
+@app.command()
 def backup(folder: Annotated[Path, typer.Argument(help="Where to make it; each back-up is a folder of its own in there.")]) -> None:
     """Back up the database and the photographs, also while the application serves."""
-    from amber_gable.services.app import backup as backups
+    from amber_gable.services.app.machine import backup as backups
     from amber_gable.settings import Settings
 
     with _plain_faults():
@@ -113,7 +128,7 @@ def backup(folder: Annotated[Path, typer.Argument(help="Where to make it; each b
 @app.command()
 def verify(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder of them: then the newest.")]) -> None:
     """Check that a back-up is whole and can be restored by this version."""
-    from amber_gable.services.app import backup as backups
+    from amber_gable.services.app.machine import backup as backups
 
     with _plain_faults():
         made = backups.verify(backups.newest(folder))
@@ -123,7 +138,7 @@ def verify(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder o
 @app.command()
 def restore(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder of them: then the newest.")]) -> None:
     """Put a back-up into the empty data folder that AMBER_GABLE_DATA_DIR names."""
-    from amber_gable.services.app import backup as backups
+    from amber_gable.services.app.machine import backup as backups
     from amber_gable.settings import Settings
 
     settings = Settings()

@@ -11,8 +11,8 @@ import pytest
 from typer.testing import CliRunner
 
 from amber_gable.cli import app
-from amber_gable.services.app import backup
-from amber_gable.services.app.backup import BackupError
+from amber_gable.services.app.machine import backup
+from amber_gable.services.app.machine.backup import BackupError
 from amber_gable.services.outlook import sightings as found
 from amber_gable.services.survey.evidence import photos
 from amber_gable.settings import Settings

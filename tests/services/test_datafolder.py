@@ -9,7 +9,7 @@ import pytest
 from typer.testing import CliRunner
 
 from amber_gable.cli import app
-from amber_gable.services.app.datafolder import StartError, open_database
+from amber_gable.services.app.machine.datafolder import StartError, open_database
 from amber_gable.settings import Settings
 from amber_gable.store.engine import open_engine
 

@@ -4,9 +4,12 @@ from dataclasses import replace
 
 import pytest
 from sqlalchemy import event
+from typer.testing import CliRunner
 
+from amber_gable.cli import app as cli
 from amber_gable.core.knowledge import shipped
 from amber_gable.errors import ConflictError, NotFoundError
+from amber_gable.services.app.machine.opening import open_app
 from amber_gable.services.app.owners import ContractorError, home_of, open_books
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
@@ -17,7 +20,6 @@ from amber_gable.services.survey.building import blocks, openings
 from amber_gable.services.survey.building.openings import OpeningFacts
 from amber_gable.services.survey.evidence import findings
 from amber_gable.services.survey.evidence.findings import FindingFacts, findings_of
-from amber_gable.web.app import open_app
 from tests.support.records import everything, last
 from tests.support.surveys import WING
 
@@ -27,8 +29,8 @@ DOOR = OpeningFacts("entry-door", 0.9, 2.0, 1.0, 0.5)
 @pytest.fixture
 def rival(opened):
     """Another contractor in the same database, served by an application of its own."""
-    with opened.writing() as session:
-        open_books(session, "Marsh & Daughter", "metric", ("Edda",))
+    command = ["contractor", "Marsh & Daughter", "--units", "metric", "--painter", "Edda"]
+    assert CliRunner().invoke(cli, command, env={"AMBER_GABLE_DATA_DIR": str(opened.settings.data_dir)}).exit_code == 0
     app = open_app(opened.settings.model_copy(update={"contractor": "Marsh & Daughter"}))
     app.weather = opened.weather
     yield Scope(app, "Edda")

@@ -10,7 +10,7 @@ from xml.etree import ElementTree
 import httpx
 import pytest
 
-from amber_gable.services.app.addresses import own_addresses
+from amber_gable.services.app.machine.addresses import own_addresses
 from amber_gable.web.app import create_app
 from amber_gable.web.door.intake import IntakeMiddleware, limit_of
 from amber_gable.web.door.security import Hosts

@@ -70,9 +70,10 @@ def _run_application(host: str, port: int, data_dir: Path, weather_url: str) -> 
     import uvicorn
 
     from amber_gable.demo.seed import is_seeded, seed, seed_schedule
-    from amber_gable.services.app.datafolder import StartError
+    from amber_gable.services.app.machine.datafolder import StartError
+    from amber_gable.services.app.machine.opening import open_app
     from amber_gable.settings import Settings
-    from amber_gable.web.app import create_app, open_app
+    from amber_gable.web.app import create_app
 
     settings = Settings(
         data_dir=data_dir,

@@ -13,12 +13,8 @@ from starlette.responses import Response
 
 from amber_gable.services.app.app import App
 from amber_gable.services.app.calculator import Calculator
-from amber_gable.services.app.clock import Clock
-from amber_gable.services.app.datafolder import open_database
-from amber_gable.services.app.democlock import resume_clock
 from amber_gable.services.app.keeper import Keeper
-from amber_gable.services.app.owners import home_of
-from amber_gable.services.outlook.weather_client import WeatherClient
+from amber_gable.services.app.machine.opening import open_app
 from amber_gable.settings import Settings
 from amber_gable.web.deps import ScopeMiddleware
 from amber_gable.web.door import faults, openapi
@@ -66,23 +62,6 @@ class CachedStaticFiles(StaticFiles):
         response = super().file_response(*args, **kwargs)
         response.headers["cache-control"] = "public, max-age=31536000, immutable"
         return response
-
-
-def open_app(settings: Settings) -> App:
-    """Return one running application, its database brought up to date.
-
-    Raises
-    ------
-    StartError
-        If its data folder cannot be used as it is.
-    ContractorError
-        If it is not clear for which contractor it works.
-    """
-    app = App(settings, open_database(settings), Clock(settings.now), WeatherClient(settings.weather_url, settings.weather_timeout_s))
-    resume_clock(app)
-    with app.reading() as session:
-        app.home_id = home_of(session, settings.contractor)
-    return app
 
 
 def _warm() -> None:

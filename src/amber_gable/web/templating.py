@@ -154,6 +154,7 @@ def shared_values(request: Request, scope: Scope, values: dict[str, Any]) -> dic
         "gates": gates_of(scope, job) if job is not None and "stage" in values and "gates" not in values else [],
         "money": writer(scope),
         "show": shower(scope),
+        "actor": scope.actor,
         "is_demo": scope.settings.demo and scope.clock.is_set,
         "theme": "glare" if request.cookies.get("theme") == "glare" else "linen",
         "job_states": jobs.STATES,

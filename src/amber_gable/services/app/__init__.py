@@ -1,4 +1,4 @@
-"""What runs: the scope, the clock, caches and the calculator, the keeper, the data folder, back-ups, health.
+"""What runs: one application (app), who acts in it and for whom (scope, owners), clock, caches, calculator, keeper.
 
-Not here: what it is asked for (the rooms beside it).
+In machine: the data folder, opening, back-ups, addresses, health. Not here: what it is asked for (the rooms beside it).
 """

@@ -13,7 +13,7 @@ from datetime import timedelta
 from typing import TYPE_CHECKING
 
 from amber_gable.errors import PlanError
-from amber_gable.services.app import backup
+from amber_gable.services.app.machine import backup
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import sentforms
 from amber_gable.services.jobs import jobs

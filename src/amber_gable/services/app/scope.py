@@ -3,7 +3,7 @@
 Everything is found through a scope. Not here: what the whole process shares (app).
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from typing import Any, TypeVar
 
@@ -42,6 +42,7 @@ class Scope:
         self._owner: Owner | None = None
         self._session: Session | None = None
         self._depth = 0
+        self._seen: dict[Hashable, Any] = {}
 
     def acting_as(self, name: str) -> "Scope":
         """Return a scope in which a painter of this name acts; the same one where no name is given."""
@@ -136,6 +137,22 @@ class Scope:
         finally:
             self._depth -= 1
 
+    def once(self, key: Hashable, read: Callable[[Session], _T]) -> _T:
+        """Return what `read` reads under `key`; a request reads it once for as long as its transaction stands.
+
+        Raises
+        ------
+        Whatever `read` raises; that is not remembered.
+        """
+        if key in self._seen:
+            known: _T = self._seen[key]
+            return known
+        with self.reading() as session:
+            value = read(session)
+        if self._holds:
+            self._seen[key] = value
+        return value
+
     @contextmanager
     def writing(self) -> Iterator[Session]:
         """A short write transaction, begun immediate. What users change goes through changes."""
@@ -149,6 +166,7 @@ class Scope:
         if self._session is not None and self._depth == 0:
             self._session.close()
             self._session = None
+            self._seen.clear()
 
     def renew(self) -> None:
         """Read the contractor again: this process or another changed it."""

@@ -2,6 +2,8 @@
 
 from collections.abc import Mapping
 
+from sqlalchemy.orm import Session
+
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.store import queries
@@ -22,6 +24,7 @@ from amber_gable.store.models import (
     SiteTest,
     Surface,
 )
+from amber_gable.store.queries import JobHead
 
 # What a parameter of an address names, and how it is called in a message.
 ROWS: Mapping[str, tuple[type[EditableRow], str]] = {
@@ -42,6 +45,24 @@ ROWS: Mapping[str, tuple[type[EditableRow], str]] = {
 }
 
 
+def head_of(scope: Scope, job_id: str) -> JobHead:
+    """Return a job of the scope's contractor without its building.
+
+    Raises
+    ------
+    NotFoundError
+        If it is gone, or another contractor's.
+    """
+
+    def read(session: Session) -> JobHead:
+        head = queries.job_head(session, scope.contractor_id, job_id)
+        if head is None:
+            raise NotFoundError("This job is not here (any more). It may have been removed.")
+        return head
+
+    return scope.once(("head", job_id), read)
+
+
 def check(scope: Scope, parameters: Mapping[str, str]) -> None:
     """Refuse an address that names a job, or a row of a job, that is not there or is another's.
 
@@ -57,9 +78,8 @@ def check(scope: Scope, parameters: Mapping[str, str]) -> None:
     job_id = parameters.get("job_id")
     if job_id is None:
         return
+    head_of(scope, job_id)
     with scope.reading() as session:
-        if queries.job_head(session, scope.contractor_id, job_id) is None:
-            raise NotFoundError("This job is not here (any more). It may have been removed.")
         for name, value in parameters.items():
             model, what = ROWS.get(name, (None, ""))
             if model is not None and queries.of_job(session, model, value, job_id) is None:

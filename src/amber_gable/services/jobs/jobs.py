@@ -13,6 +13,7 @@ from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors, check_all
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing, require
+from amber_gable.services.changes.ownership import head_of
 from amber_gable.services.jobs.rules import JobRules, check_rules, read_rules
 from amber_gable.services.survey.building.blocks import insert_block
 from amber_gable.services.survey.building.rebuild import rebuild
@@ -141,8 +142,7 @@ def head(scope: Scope, job_id: str) -> JobHead:
     ------
     NotFoundError
     """
-    with scope.reading() as session:
-        return require(queries.job_head(session, scope.contractor_id, job_id), "job")
+    return head_of(scope, job_id)
 
 
 def set_state(scope: Scope, job_id: str, state: str, version: int | None = None) -> None:
@@ -174,11 +174,11 @@ def whole(scope: Scope, job_id: str) -> Job:
     ------
     NotFoundError
     """
+    head = head_of(scope, job_id)
+    kept = scope.app.jobs_read.get(job_id, head.revision)
+    if kept is not None:
+        return kept
     with scope.reading() as session:
-        head = require(queries.job_head(session, scope.contractor_id, job_id), "job")
-        kept = scope.app.jobs_read.get(job_id, head.revision)
-        if kept is not None:
-            return kept
         job = require(queries.job_whole(session, job_id), "job")
     scope.app.jobs_read.keep(job_id, head.revision, job)
     return job

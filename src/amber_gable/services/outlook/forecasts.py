@@ -46,11 +46,18 @@ def place_key(place: Place) -> str:
     return f"{place.latitude_deg:.2f},{place.longitude_deg:.2f},{place.altitude_m:.0f}"
 
 
+def newest(scope: Scope, place: Place) -> queries.IssueHead | None:
+    """Return the newest forecast of a place without its hours; None where there is none."""
+    # A file that was read in within the same moment as another forecast is a little newer than now.
+    at, key = scope.clock.now() + timedelta(seconds=1), place_key(place)
+    return scope.once(("issue", key), lambda session: queries.latest_issue_head(session, scope.contractor_id, key, at))
+
+
 def standing(scope: Scope, place: Place) -> ForecastStatus:
     """Return how the forecast of a place stands, as it was kept; nobody is asked."""
     now, key = scope.clock.now(), place_key(place)
+    head = newest(scope, place)
     with scope.reading() as session:
-        head = queries.latest_issue_head(session, scope.contractor_id, key, now)
         seen = queries.observed_times(session, key, now - OBSERVED_BEFORE, now)
     last = seen[-1] if seen else None
     if head is None:

@@ -169,9 +169,8 @@ class Seen:
 
 def sightings_of(scope: Scope, job: Job, now: datetime) -> Seen:
     """Return what is seen coming or heard on a job and is not over."""
-    with scope.reading() as session:
-        rows = queries.sightings(session, job.id, now)
-    spans = [(row.kind, (row.from_at.timestamp(), row.until_at.timestamp())) for row in rows]
+    rows = scope.once(("sightings", job.id), lambda session: queries.sightings(session, job.id, now))
+    spans = [(row.kind, (row.from_at.timestamp(), row.until_at.timestamp())) for row in rows if row.until_at > now]
     return Seen(tuple(s for kind, s in spans if kind == "rain"), tuple(s for kind, s in spans if kind == "thunder"))
 
 

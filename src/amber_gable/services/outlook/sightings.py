@@ -1,7 +1,8 @@
 """What somebody finds or does on one surface: dry, damp or wet by palm, moisture by meter, washed. It overrules what was computed."""
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
-from typing import Literal
+from typing import Literal, cast
 
 from amber_gable.core.knowledge import Knowledge, Stock
 from amber_gable.core.wall.climate import Told
@@ -85,11 +86,16 @@ def wash(scope: Scope, job: Job, surface_id: str) -> None:
     _note(scope, job, surface, "washed", f"{surface.name} washed")
 
 
+def _on_surfaces(scope: Scope, job: Job, now: datetime) -> Sequence[Sighting]:
+    """Return what was found or done on the surfaces of a job for as far back as it matters."""
+    return scope.once(("found", job.id), lambda session: queries.found_on_surfaces(session, job.id, now - REACHES_BACK))
+
+
 def told_of(scope: Scope, job: Job, surface_ids: list[str], now: datetime) -> tuple[Told, ...]:
     """Return what was found, as the engine takes it: rows by the order of `surface_ids`."""
-    with scope.reading() as session:
-        rows = queries.found_on_surfaces(session, job.id, now - REACHES_BACK)
-        tests = queries.site_tests_since(session, job.id, "moisture", now - REACHES_BACK)
+    since = now - REACHES_BACK
+    rows = _on_surfaces(scope, job, now)
+    tests = scope.once(("moisture tests", job.id), lambda session: queries.site_tests_since(session, job.id, "moisture", since))
     known = scope.knowledge
     surfaces = {s.id: s for e in job.building.elevations for s in e.surfaces}
     out = [t for test in tests if (t := _of_test(test, surface_ids)) is not None]
@@ -118,10 +124,9 @@ def _of_test(test: SiteTest, surface_ids: list[str]) -> Told | None:
 
 def latest_palms(scope: Scope, job: Job, now: datetime) -> dict[str, tuple[Palm, datetime]]:
     """Return what a palm felt last on each surface today, by its id."""
-    with scope.reading() as session:
-        rows = queries.found_on_surfaces(session, job.id, now - _FRESH)
+    rows = [row for row in _on_surfaces(scope, job, now) if row.said_at >= now - _FRESH]
     return {
-        row.surface_id: (row.kind.removeprefix("palm-"), row.said_at)  # type: ignore[misc]
+        row.surface_id: (cast(Palm, row.kind.removeprefix("palm-")), row.said_at)
         for row in rows
         if row.surface_id and row.kind.startswith("palm-") and row.said_at <= now
     }

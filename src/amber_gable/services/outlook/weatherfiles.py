@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange.weatherfile import WeatherFile, read_weather
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.outlook.forecasts import place_key
+from amber_gable.services.outlook.forecasts import newest, place_key
 from amber_gable.services.outlook.outlook import place_of
 from amber_gable.store import queries
 from amber_gable.store.models import ForecastIssue, Job
@@ -46,11 +46,10 @@ def take(scope: Scope, job: Job, content: bytes) -> WeatherFile:
     return found
 
 
-def current(scope: Scope, job: Job) -> ForecastIssue | None:
+def current(scope: Scope, job: Job) -> queries.IssueHead | None:
     """Return the file that a job's hours rest on; None where they rest on the service."""
-    with scope.reading() as session:
-        issue = queries.latest_issue(session, scope.contractor_id, place_key(place_of(job)), scope.clock.now() + timedelta(seconds=1))
-    return issue if issue is not None and issue.source == FILE else None
+    head = newest(scope, place_of(job))
+    return head if head is not None and head.source == FILE else None
 
 
 def forget(scope: Scope, job: Job) -> None:

@@ -10,6 +10,7 @@ from amber_gable.core.systems.specify import System, specify
 from amber_gable.core.systems.work import Work, work_of
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.ownership import head_of
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import JobRules
 from amber_gable.services.systems.parts import Part, parts_of
@@ -122,9 +123,7 @@ def state_of(scope: Scope, job: Job) -> tuple[object, ...]:
     rows: list[EditableRow] = [job, building, *building.blocks, *building.items, *job.features]
     for e in building.elevations:
         rows += [e, *e.surfaces, *e.openings]
-    with scope.reading() as session:
-        revision = queries.job_revision(session, job.id)
-    return job.id, revision, scope.basis, scope.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
+    return job.id, head_of(scope, job.id).revision, scope.basis, scope.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
 
 
 def specs_of(scope: Scope, job: Job, schools: Mapping[str, str] | None = None) -> list[Spec]:

@@ -19,6 +19,8 @@ class IssueHead(NamedTuple):
     id: str
     issued_at: datetime
     ends_at: datetime | None
+    fetched_at: datetime
+    source: str
 
 
 # A forecast that ends sooner than this decides nothing any more.
@@ -55,13 +57,13 @@ def latest_issue_head(session: Session, contractor_id: str, place: str, at: date
     """Return what `latest_issue` would return, without its hours."""
     reaches = ForecastIssue.ends_at > at + USABLE
     query = (
-        select(ForecastIssue.id, ForecastIssue.issued_at, ForecastIssue.ends_at)
+        select(ForecastIssue.id, ForecastIssue.issued_at, ForecastIssue.ends_at, ForecastIssue.fetched_at, ForecastIssue.source)
         .where(ForecastIssue.place == place, ForecastIssue.issued_at <= at, _given_to(contractor_id))
         .limit(1)
     )
     row = session.execute(query.where(reaches).order_by(ForecastIssue.issued_at.desc())).first()
     row = row or session.execute(query.order_by(ForecastIssue.issued_at.desc())).first()
-    return None if row is None else IssueHead(row[0], row[1], row[2])
+    return None if row is None else IssueHead(*row)
 
 
 def observed(session: Session, place: str, start: datetime, end: datetime) -> Sequence[ObservedHour]:

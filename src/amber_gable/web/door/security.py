@@ -11,7 +11,7 @@ from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from amber_gable.services.app.addresses import own_addresses, own_names
+from amber_gable.services.app.machine.addresses import own_addresses, own_names
 
 CONTENT_SECURITY_POLICY = "; ".join(
     (

@@ -5,7 +5,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, JSONResponse
 
-from amber_gable.services.app import health
+from amber_gable.services.app.machine import health
 from amber_gable.services.jobs import jobs
 from amber_gable.services.planning import morning
 from amber_gable.web.deps import InScope

@@ -1,25 +1,41 @@
-"""Settings: back-ups and how they are put back, where the data lie, what the application is called by."""
+"""Settings: who works at this device, back-ups and how they are put back, where the data lie, what the application is called by."""
+
+from urllib.parse import quote
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.services.app import backup
-from amber_gable.services.app.backup import BackupError
-from amber_gable.web.deps import InScope
+from amber_gable.services.app.machine import backup
+from amber_gable.services.app.machine.backup import BackupError
+from amber_gable.services.app.scope import OFFICE
+from amber_gable.web.deps import WHO, InScope
 from amber_gable.web.door.formroute import FormRoute
+from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import page
 
 router = APIRouter(route_class=FormRoute)
 _SHOWN = 7
+_A_YEAR_S = 365 * 24 * 3600
 
 
 @router.get("/settings", name="settings")
 def settings_page(request: Request, scope: InScope) -> HTMLResponse:
     settings = scope.settings
     made = backup.made_in(settings.backups_in)
+    names = (OFFICE, *scope.owner.painters)
     return page(request, scope, "settings.html", made=made[:_SHOWN], count=len(made), where=settings.backups_in, settings=settings,
+                names=names, owner=scope.owner,
                 every_h=backup.EVERY.total_seconds() / 3600, figures=scope.app.cache.figures())  # fmt: skip
+
+
+@router.post("/settings/who", name="set_who")
+def set_who(request: Request, scope: InScope, form: Typed) -> Response:
+    who = form.choice("who", {name: name for name in (OFFICE, *scope.owner.painters)}, "Choose a name from the list.")
+    form.done()
+    answer = sent(request.url_for("settings"))
+    answer.set_cookie(WHO, quote(who), max_age=_A_YEAR_S, httponly=True, samesite="lax")
+    return answer
 
 
 @router.post("/settings/backup", name="make_backup")

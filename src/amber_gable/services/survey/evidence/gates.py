@@ -28,8 +28,7 @@ def components_of(scope: Scope, job: Job) -> list[Component]:
 
 def records_of(scope: Scope, job: Job) -> list[Record]:
     """Return the clearances of a job that can still clear something."""
-    with scope.reading() as session:
-        rows = queries.clearances(session, job.id)
+    rows = clearances_of(scope, job.id)
     return [
         Record(row.hazard, row.basis, row.surface_id if row.basis == "test" else None, row.details.get("result", "negative") == "negative")  # type: ignore[arg-type]
         for row in rows
@@ -48,8 +47,7 @@ def gates_of(scope: Scope, job: Job) -> list[Gate]:
 
 def clearances_of(scope: Scope, job_id: str) -> Sequence[Clearance]:
     """Return the records that clear a hazard of a job."""
-    with scope.reading() as session:
-        return queries.clearances(session, job_id)
+    return scope.once(("clearances", job_id), lambda session: queries.clearances(session, job_id))
 
 
 def record(scope: Scope, job_id: str, hazard: str, basis: str, surface_id: str | None, details: Mapping[str, str]) -> str:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import asdict
 from typing import Any
 
-from amber_gable.services.app import backup
+from amber_gable.services.app.machine import backup
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 

@@ -5,7 +5,7 @@ from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from amber_gable.services.app.addresses import own_addresses, own_names
+from amber_gable.services.app.machine.addresses import own_addresses, own_names
 
 # Security needs the real time, not the application's clock.
 _VALID = timedelta(days=397)
