@@ -48,8 +48,8 @@ def own_tables():
         ("stocks", "brick", {"dries_h": 0.0}, r"stocks\.brick\.dries_h"),
         ("stocks", "render", {"family": "paper"}, r"stocks\.render\.family"),
         ("substrates", "brick", {"stock": "sponge"}, r"substrates\.brick\.stock: no “sponge”"),
-        ("step_weather", "wash", {"dries_by": "magic"}, r"step_weather\.wash\.dries_by"),
-        ("step_weather", "putty", {"ready_h": -1.0}, r"step_weather\.putty\.ready_h"),
+        ("step_weather", "wash", {"wait": {"law": "magic"}}, r"step_weather\.wash\.wait\.law"),
+        ("step_weather", "putty", {"wait": {"hours": -1.0}}, r"step_weather\.putty\.wait\.hours"),
         ("countries", "us", {"lead_before_year": "1978ish"}, r"countries\.us\.lead_before_year"),
     ],
 )

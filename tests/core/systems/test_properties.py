@@ -4,7 +4,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from amber_gable.core.coat.products import choose_all, clashes
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge import Phase, shipped
 from amber_gable.core.systems.facts import EXTENTS, Facts, Found
 from amber_gable.core.systems.overrides import Edit, apply
 from amber_gable.core.systems.specify import specify
@@ -34,6 +34,7 @@ WORN = {
     "metal": ("none", "acrylic", "alkyd", "factory", "unknown"),
 }
 ON_DECKS = ("none", "solid-stain", "semi-stain", "clear", "unknown")
+PHASES = list(Phase)
 
 
 @st.composite
@@ -77,12 +78,12 @@ def at(system, *keys) -> list[int]:
 def test_the_steps_of_any_system_make_sense(given):
     system = specify(given, KNOWN)
     steps = system.steps
-    assert [s.phase for s in steps] == sorted(s.phase for s in steps)
+    assert [s.phase for s in steps] == sorted((s.phase for s in steps), key=PHASES.index)
     assert len({s.key for s in steps}) == len(steps), "nothing is done twice"
     assert all(s.reasons and s.check for s in steps)
     # A stabiliser goes on before what crumbles is filled.
     coats = [i for i, s in enumerate(steps) if s.family and s.family != "stabiliser"]
-    preparation = [i for i, s in enumerate(steps) if s.key in ROWS and ROWS[s.key].phase < 500]
+    preparation = [i for i, s in enumerate(steps) if s.key in ROWS and PHASES.index(ROWS[s.key].phase) < PHASES.index(Phase.PRIME)]
     assert not coats or not preparation or max(preparation) < min(coats), "what prepares comes before what is put on"
     wet = [i for i, s in enumerate(steps) if s.key in ROWS and ROWS[s.key].wets]
     if wet and coats:

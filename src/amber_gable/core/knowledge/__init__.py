@@ -11,6 +11,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from amber_gable.core.knowledge.phases import Phase
 from amber_gable.core.knowledge.price_rows import Applicator, Exclusion, LabourRate, Life, Money, Practice, UnitPrice
 from amber_gable.core.knowledge.rows import (
     Access,
@@ -23,6 +24,8 @@ from amber_gable.core.knowledge.rows import (
     FeatureKind,
     Ground,
     ItemKind,
+    Law,
+    LawRow,
     Limits,
     Method,
     OpeningKind,
@@ -38,8 +41,9 @@ from amber_gable.core.knowledge.rows import (
     Sundry,
     Texture,
     Tight,
+    Wait,
 )
-from amber_gable.core.knowledge.system_rows import CautionRow, Consumable, Family, Rule, School, StepRow, Systems, Wait
+from amber_gable.core.knowledge.system_rows import CautionRow, Consumable, Family, Rule, School, StepRow, Systems
 from amber_gable.errors import FieldErrors, PlanError
 
 _FOLDER = Path(__file__).parent
@@ -70,6 +74,7 @@ class Knowledge(Row):
     sundries: dict[str, Sundry]
     limits: Limits
     step_weather: dict[str, StepWeather]
+    waits: dict[Law, LawRow]
     forecast_errors: ErrorModel
     spray: Spray
     tight: Tight
@@ -104,6 +109,7 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
         "claddings": table("claddings"),
         "stocks": table("moisture"),
         "step_weather": table("step_weather"),
+        "waits": table("waits"),
         "forecast_errors": table("forecast_errors"),
         **table("surfaces"),
         **table("openings"),
@@ -170,7 +176,8 @@ def shipped() -> Knowledge:
 
 __all__ = [
     "Access", "Applicator", "CautionRow", "Cladding", "Coating", "Condition", "Consumable", "Country", "ErrorModel", "Exclusion",
-    "Extent", "Family", "FeatureKind", "Ground", "ItemKind", "Knowledge", "KnowledgeError", "LabourRate", "Life", "Limits", "Method",
-    "Money", "OpeningKind", "Practice", "Product", "Profile", "Rule", "School", "SiteTests", "Size", "Spray", "StepRow", "StepWeather",
-    "Stock", "Substrate", "Sundry", "Systems", "Texture", "Tight", "UnitPrice", "Wait", "build", "read_tables", "shipped",
+    "Extent", "Family", "FeatureKind", "Ground", "ItemKind", "Knowledge", "KnowledgeError", "LabourRate", "Law", "LawRow", "Life",
+    "Limits", "Method", "Money", "OpeningKind", "Phase", "Practice", "Product", "Profile", "Rule", "School", "SiteTests", "Size",
+    "Spray", "StepRow", "StepWeather", "Stock", "Substrate", "Sundry", "Systems", "Texture", "Tight", "UnitPrice", "Wait",
+    "build", "read_tables", "shipped",
 ]  # fmt: skip

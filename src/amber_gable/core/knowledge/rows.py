@@ -11,6 +11,25 @@ class Row(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
+Law = Literal["clock", "drying", "cure", "label", "tacky", "wetness", "moisture", "putty-skin", "result"]
+
+
+class Wait(Row):
+    """What must be over before the next step may begin: so many hours, or what its law says has come."""
+
+    hours: float = Field(default=0.0, ge=0)
+    law: Law = "clock"
+
+
+class LawRow(Row):
+    """A law of waiting: how it is called, and what it takes on the average where the weather is not asked."""
+
+    until: str
+    words: str
+    usual_h: float = Field(ge=0)
+    source: str
+
+
 class Cladding(Row):
     label: str
     areal_heat_capacity_kj_m2k: float = Field(gt=0)
@@ -216,8 +235,8 @@ class StepWeather(Row):
     needs_dry: bool
     # What lies under it must be dry inside too.
     max_moisture: bool
-    dries_by: Literal["evaporation", "warmth", "clock"]
-    ready_h: float = Field(ge=0)
+    # What is waited for after such work, where a step says nothing of its own.
+    wait: Wait
     follows: str
     source: str
 

@@ -8,31 +8,30 @@ from typing import Literal
 
 from pydantic import Field
 
-from amber_gable.core.knowledge.rows import Row
+from amber_gable.core.knowledge.phases import Phase
+from amber_gable.core.knowledge.rows import Row, Wait
 
 Extent = Literal["none", "spot", "full"]
-Weather = Literal["no-frost", "no-rain", "dry-surface", "above-5", "calm"]
-Until = Literal["dry", "moisture", "putty-skin", "result", "tacky", "label-recoat"]
-
-
-class Wait(Row):
-    """What must be over before the next step: hours, or something that weather or a test decides."""
-
-    hours: float = Field(default=0.0, ge=0)
-    until: Until | None = None
+# Of a step that is done in any weather.
+ANY_WEATHER = "any"
 
 
 class StepRow(Row):
     label: str
-    phase: int = Field(gt=0)
+    phase: Phase
     does: str
     # Units an hour for one painter; for "once", hours.
     rate: float = Field(ge=0, le=1000)
     of: Literal["m2", "m2 found", "m", "opening", "piece", "once"]
     # Findings it mends: pieces and openings are then counted by them.
     mends: tuple[str, ...] = ()
+    # What it needs of the weather: a row of step_weather, or "any".
+    weather: str
     wait: Wait = Wait()
-    weather: tuple[Weather, ...] = ()
+    # Fewest and most painters who work at it at once on one part.
+    crew: tuple[int, int] = (1, 4)
+    # Done from the ground, whatever the way up to the part.
+    from_ground: bool = False
     tools: tuple[str, ...] = ()
     # Consumables used up.
     uses: tuple[str, ...] = ()
@@ -40,7 +39,9 @@ class StepRow(Row):
     ppe: tuple[str, ...] = ()
     # Cautions that come with it.
     hazards: tuple[str, ...] = ()
-    # Breaks into old paint; puts water on; breaks the material's face.
+    # Runs down on what is below.
+    drips: bool = False
+    # Breaks into old paint; puts water on; breaks the material's face, and raises dust.
     disturbs: bool = False
     wets: bool = False
     abrades: bool = False
@@ -53,7 +54,8 @@ class Family(Row):
     role: Literal["primer", "undercoat", "finish", "sealer", "sundry", "chemical"]
     # The step that a primer makes, where it is not plainly "prime".
     step: str = ""
-    phase: int = 0
+    # The step of the table that it follows, where it is no coat among the coats.
+    after: str = ""
     does: str = ""
     wait_h: float = Field(default=0.0, ge=0)
     # Of stains, 1 clear to 4 solid; 0 for what is no stain.

@@ -4,7 +4,7 @@ from collections.abc import Container, Iterator
 
 from amber_gable.core.knowledge import Knowledge, KnowledgeError
 from amber_gable.core.knowledge.rows import Row
-from amber_gable.core.knowledge.system_rows import MEASURES
+from amber_gable.core.knowledge.system_rows import ANY_WEATHER, MEASURES
 from amber_gable.core.systems.facts import KINDS
 from amber_gable.core.systems.tags import options, vocabulary
 
@@ -56,6 +56,8 @@ def references(knowledge: Knowledge) -> Iterator[tuple[str, str, Container[str]]
         ("products", "goes_on", ground),
         ("products", "not_on", knowledge.substrates),
         ("sundries", "family", systems.families),
+        ("systems.steps", "weather", {ANY_WEATHER, *knowledge.step_weather}),
+        ("systems.families", "after", systems.steps),
         ("labour", "task", {"coat", *systems.steps}),
         ("labour", "methods", knowledge.methods),
         ("labour", "kinds", KINDS),

@@ -7,11 +7,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.systems.specify import Step, System
+from amber_gable.core.planning.waits import usual_wait_h
+from amber_gable.core.systems.specify import System
 from amber_gable.core.systems.work import Work
 
-# What a wait for the weather or a test takes on the average, until the windows say more (our assumption) [h].
-_UNTIL_H = {"dry": 24.0, "moisture": 72.0, "putty-skin": 168.0, "result": 168.0, "tacky": 0.5}
 _DAY_H = 9.0
 # A wait that fits into the night costs no working day.
 _NIGHT_H = 14.0
@@ -39,12 +38,6 @@ class Estimate:
 NOTHING = Estimate(0.0, 0.0, {}, 0.0)
 
 
-def _wait_h(step: Step, product_recoat_h: float) -> float:
-    if step.wait.until == "label-recoat":
-        return max(step.wait.hours, product_recoat_h)
-    return max(step.wait.hours, _UNTIL_H.get(step.wait.until or "", 0.0) if not step.wait.hours else 0.0)
-
-
 def estimate(system: System, products: Mapping[str, str], works: Mapping[str, Work], knowledge: Knowledge) -> Estimate:
     """Return a first figure for a system on one part.
 
@@ -62,7 +55,7 @@ def estimate(system: System, products: Mapping[str, str], works: Mapping[str, Wo
         work = works[step.key]
         labour += work.hours
         product = knowledge.products.get(products.get(step.key, ""))
-        wait = 0.0 if step.key == last else _wait_h(step, product.recoat_h if product else 0.0)
+        wait = 0.0 if step.key == last else usual_wait_h(step.wait, product.recoat_h if product else 0.0, knowledge)
         waiting += 0.0 if wait <= 2 else max(1.0, wait / 24) if wait > _NIGHT_H else 0.5
         if product is None:
             continue

@@ -5,22 +5,28 @@ about and lets it stand. Edits name steps by key, so they survive a new survey; 
 there any more is told, not dropped.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from amber_gable.core.knowledge import Knowledge, Wait
+from amber_gable.core.knowledge import Knowledge, Phase, Wait
+from amber_gable.core.knowledge.system_rows import ANY_WEATHER
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.rules import Reason
 from amber_gable.core.systems.specify import Step, System, blocked_by, cautions_of, late_tags
 from amber_gable.errors import FieldErrors
 
 Op = Literal["drop", "add", "move", "replace", "note"]
-# What must come before what, by phase: coming out of this order is told.
-_CLASSES = (
-    (250, "what is wet"), (300, "drying"), (340, "scraping, filling and sanding"), (341, "dusting off"), (500, "caulking and masking"),
-    (600, "priming"), (800, "coats"),
-)  # fmt: skip
+# What must come before what: coming out of this order is told. Clearing and putting back may stand anywhere.
+_DUSTED = "dusting off"
+_IN_ORDER: Mapping[Phase | str, str] = {
+    Phase.CLEAN: "what is wet", Phase.PROVE: "drying", Phase.MEND: "scraping, filling and sanding", _DUSTED: _DUSTED,
+    Phase.CAULK: "caulking and masking", Phase.MASK: "caulking and masking", Phase.PRIME: "priming", Phase.COAT: "coats",
+    Phase.SEAL: "coats",
+}  # fmt: skip
+_STRETCHES = tuple(dict.fromkeys(_IN_ORDER.values()))
+# The step that closes mending: what is sanded after it is dusted again.
+_DUST = "dust"
 
 
 @dataclass(frozen=True)
@@ -102,11 +108,11 @@ def _by_hand(note: str) -> Reason:
     return Reason("", note.strip() or "Decided by the painter.", (), "", "by hand")
 
 
-def _from_table(key: str, edit: Edit, knowledge: Knowledge, phase: int, number: int = 0) -> Step:
+def _from_table(key: str, edit: Edit, knowledge: Knowledge, phase: Phase, number: int = 0) -> Step:
     if key == "own":
         return Step(
-            f"own {number}", edit.note.strip(), phase, "", "", 0, 0.0, "once", Wait(), (), (), (),
-            (), (), "Done as written.", (), (_by_hand(edit.note),), "by hand",
+            f"own {number}", edit.note.strip(), phase, "", "", 0, 0.0, "once", Wait(), ANY_WEATHER, (), (), (),
+            (), "Done as written.", (), (_by_hand(edit.note),), "by hand",
         )  # fmt: skip
     row = knowledge.systems.steps[key]
     return Step(
@@ -120,19 +126,14 @@ def _place(steps: list[Step], step: Step, after: str) -> None:
     steps.insert(index, step)
 
 
-def _class_of(phase: int) -> int:
-    return next((i for i, (end, _) in enumerate(_CLASSES) if phase < end), len(_CLASSES))
-
-
 def _out_of_order(steps: Sequence[Step]) -> list[str]:
-    """Return what stands before something that must come first; clearing and putting back may stand anywhere."""
+    """Return what stands before something that must come first."""
     found = []
-    work = [s for s in steps if 200 <= s.phase < 800]
-    for i, first in enumerate(work):
-        for later in work[i + 1 :]:
-            sooner = _class_of(later.phase)
-            if _class_of(first.phase) > sooner:
-                found.append(f"{first.label} comes before {later.label.lower()}: {_CLASSES[sooner][1]} comes first.")
+    names = [(s, _IN_ORDER[_DUSTED if s.key == _DUST else s.phase]) for s in steps if s.phase in _IN_ORDER]
+    for i, (first, name) in enumerate(names):
+        for later, sooner in names[i + 1 :]:
+            if _STRETCHES.index(name) > _STRETCHES.index(sooner):
+                found.append(f"{first.label} comes before {later.label.lower()}: {sooner} comes first.")
     return found
 
 
@@ -154,7 +155,7 @@ def apply(system: System, edits: Sequence[Edit], facts: Facts, knowledge: Knowle
         at = next((i for i, s in enumerate(steps) if s.key == edit.step), None)
         if edit.op == "add":
             behind = next((s for s in steps if s.key == edit.after), None)
-            own = behind.phase if behind else 1
+            own = behind.phase if behind else Phase.CLEAR
             phase = own if edit.step == "own" else knowledge.systems.steps[edit.step].phase
             against = system.forbidden.get(edit.step)
             if against:

@@ -9,16 +9,18 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from amber_gable.core.knowledge import Family, Knowledge, StepRow, Wait
+from amber_gable.core.knowledge import Family, Knowledge, Law, Phase, StepRow, Wait
 from amber_gable.core.systems.check import TECHNIQUES
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.rules import Decision, Match, Reason, chosen_steps, decide, least_coats, matching, prime_level
 from amber_gable.core.systems.tags import Tags, holds, tags_of
 
-SPOT_PHASE, PRIME_PHASE, UNDERCOAT_PHASE, COAT_PHASE, SEALER_PHASE = 500, 510, 520, 600, 700
 # Shares of a wall that a finding's extent stands for come from the knowledge; without a finding, this
 # share is worked at all the same (our assumption).
 LEAST_SHARE = 0.02
+# What a coat needs of the weather stands on its label; what needs nothing of it is done in any.
+COAT_WEATHER = "coat"
+_EVEN, _WET_FILM = "Even, no bare wood or ground shows.", "Wet film by the comb, holidays looked for from both ends."
 _ORDINAL = ("", "First", "Second", "Third", "Fourth", "Fifth")
 
 
@@ -38,6 +40,8 @@ class Step:
         How fast one painter does it, and of what (`StepRow`).
     wait : Wait
         What must be over before the next step.
+    weather : str
+        What it needs: a row of `step_weather`, "any", or "coat" for the label of what is put on.
     blocked_by : tuple of str
         Gates that forbid it now: "lead", "asbestos", "silica"; or a test patch.
     reasons : tuple of Reason
@@ -46,14 +50,14 @@ class Step:
 
     key: str
     label: str
-    phase: int
+    phase: Phase
     does: str
     family: str
     coat: int
     rate: float
     of: str
     wait: Wait
-    weather: tuple[str, ...]
+    weather: str
     tools: tuple[str, ...]
     uses: tuple[str, ...]
     chemicals: tuple[str, ...]
@@ -162,14 +166,18 @@ def _prepared(key: str, row: StepRow, reasons: Sequence[Reason], facts: Facts, w
     )  # fmt: skip
 
 
-def _coating(key: str, label: str, phase: int, family: str, row: Family, coat: int, wait: Wait, reason: Reason, does: str, of: str) -> Step:
-    check = "Wet film by the comb, holidays looked for from both ends." if row.role != "primer" else "Even, no bare wood or ground shows."
-    return Step(key, label, phase, does or row.does, family, coat, 0.0, of, wait, (), (), (), (), (), check, (), (reason,), row.source)
+def _coating(
+    key: str, label: str, phase: Phase, family: str, row: Family, coat: int, wait: Wait, reason: Reason, does: str, of: str
+) -> Step:
+    check = _EVEN if row.role == "primer" else _WET_FILM
+    return Step(
+        key, label, phase, does or row.does, family, coat, 0.0, of, wait, COAT_WEATHER, (), (), (), (), check, (), (reason,), row.source
+    )
 
 
 def _coats(decided: Mapping[str, Decision], knowledge: Knowledge) -> list[Step]:
     """Return primers, undercoats, coats and sealers as steps."""
-    families = knowledge.systems.families
+    families, rows = knowledge.systems.families, knowledge.systems.steps
     made: list[Step] = []
     prime, primer, spot = decided["prime"], decided.get("primer"), decided.get("spot")
     tint = "Tinted toward the finish. " if decided.get("tint") and decided["tint"].value else ""
@@ -178,8 +186,8 @@ def _coats(decided: Mapping[str, Decision], knowledge: Knowledge) -> list[Step]:
         row = families[decision.value]
         key = "spot-prime" if level == "spot" else row.step or "prime"
         label = f"Spot prime: {row.label.lower()}" if level == "spot" else row.label if row.step else f"Prime: {row.label.lower()}"
-        phase = SPOT_PHASE if level == "spot" else row.phase or PRIME_PHASE
-        wait = Wait(hours=row.wait_h, until="label-recoat")
+        phase = rows[row.after].phase if row.after and level != "spot" else Phase.PRIME
+        wait = Wait(hours=row.wait_h, law="label")
         return _coating(
             key, label, phase, decision.value, row, 1, wait, prime.reason, tint + row.does, "m2 found" if level == "spot" else "m2"
         )
@@ -190,26 +198,22 @@ def _coats(decided: Mapping[str, Decision], knowledge: Knowledge) -> list[Step]:
         made.append(primed(primer, str(prime.value)))
     for number in range(1, (decided["undercoats"].value if "undercoats" in decided else 0) + 1):
         hours = decided["undercoat_wait_h"].value if "undercoat_wait_h" in decided else 0.0
-        wait = Wait(hours=hours, until="label-recoat")
+        wait = Wait(hours=hours, law="label")
         reason = decided["undercoats"].reason
         row = families["undercoat"]
-        made.append(
-            _coating(f"undercoat {number}", "Undercoat", UNDERCOAT_PHASE + number, "undercoat", row, number, wait, reason, "", "m2")
-        )
+        made.append(_coating(f"undercoat {number}", "Undercoat", Phase.PRIME, "undercoat", row, number, wait, reason, "", "m2"))
     technique = TECHNIQUES[decided["technique"].value] if "technique" in decided else ""
-    for slot, phase, name in (("coats", COAT_PHASE, "coat"), ("sealers", SEALER_PHASE, "sealer")):
+    for slot, phase, name in (("coats", Phase.COAT, "coat"), ("sealers", Phase.SEAL, "sealer")):
         if slot not in decided:
             continue
         decision = decided[slot]
         family = decided["finish"].value if slot == "coats" else "clear-sealer"
-        until = "tacky" if "tacky" in decided and decided["tacky"].value and slot == "coats" else "label-recoat"
-        wait = Wait(hours=decided["wait_h"].value if "wait_h" in decided else 0.0, until=until)
+        law: Law = "tacky" if "tacky" in decided and decided["tacky"].value and slot == "coats" else "label"
+        wait = Wait(hours=decided["wait_h"].value if "wait_h" in decided else 0.0, law=law)
         for number in range(1, decision.value + 1):
             label = f"{_ORDINAL[number]} {name}: {families[family].label.lower()}"
             made.append(
-                _coating(
-                    f"{name} {number}", label, phase + number, family, families[family], number, wait, decision.reason, technique, "m2"
-                )
+                _coating(f"{name} {number}", label, phase, family, families[family], number, wait, decision.reason, technique, "m2")
             )
     return made
 
@@ -254,7 +258,7 @@ def specify(facts: Facts, knowledge: Knowledge, has_alkyd: bool = False) -> Syst
     decided = _decisions(matches, facts)
     rows = knowledge.systems.steps
     dry_h = decided["dry_h"].value if "dry_h" in decided else 0.0
-    waits = {"dry": Wait(hours=dry_h, until="dry")}
+    waits = {"dry": Wait(hours=dry_h, law="wetness")}
     refusals = _raised("refuse", matches, knowledge)
     steps = [_prepared(key, rows[key], reasons, facts, waits.get(key, rows[key].wait)) for key, reasons in standing.items()]
     coats = _coats(decided, knowledge)
@@ -264,10 +268,16 @@ def specify(facts: Facts, knowledge: Knowledge, has_alkyd: bool = False) -> Syst
         coats = [replace(s, blocked_by=(waits_for,)) for s in coats]
     steps += coats
     order = {key: index for index, key in enumerate(rows)}
-    steps.sort(key=lambda s: (s.phase, order.get(s.key, 0), s.coat))
+    steps.sort(key=lambda s: _placed(s, order, knowledge))
     ruled = _raised("cautions", matches, knowledge)
     cautions = cautions_of(list(standing), ruled, tags, knowledge)
     return System(tuple(steps), decided, cautions, refusals, forbidden, tags, ruled)
+
+
+def _placed(step: Step, order: Mapping[str, int], knowledge: Knowledge) -> tuple[int, int]:
+    """Return where a step stands: its phase, and its place in the table; coats stay as they were made."""
+    behind = knowledge.systems.families[step.family].after if step.family and step.phase.order < Phase.PRIME.order else step.key
+    return step.phase.order, order.get(behind, len(order))
 
 
 def _raised(column: str, matches: Sequence[Match], knowledge: Knowledge) -> tuple[Raised, ...]:

@@ -4,6 +4,8 @@ Checked like coats, against fewer limits: what each step needs of air, surface, 
 Not here: coats (limits), or how states come of checks (states).
 """
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from amber_gable.core.air.humid import Array
@@ -16,6 +18,8 @@ from amber_gable.core.windows.site_checks import moisture_check, thunder_checks
 from amber_gable.core.windows.states import Windows, states_of
 
 _NO_LIMIT_C = 1e3
+# What is waited for by drying dries as water does, what cures as oil does; any other law goes by the clock.
+_KIND_OF: Mapping[str, Kind] = {"drying": "waterborne", "cure": "alkyd", "putty-skin": "alkyd"}
 
 
 def check_step(climate: Climate, step: StepWeather, rules: HouseRules) -> list[Check]:
@@ -70,11 +74,10 @@ def ready_after(climate: Climate, step: StepWeather) -> Array:
     ----------
     climate : Climate
     step : StepWeather
-        Its hours are those of good drying, 25 °C and 50 %: of water by evaporation, of what sets by warmth alone.
+        Its hours are those of good drying, 25 °C and 50 %: of water by evaporation, of what cures by warmth alone.
     """
-    kind: Kind = "waterborne" if step.dries_by == "evaporation" else "alkyd"
-    if step.dries_by == "clock":
-        rate = np.ones_like(climate.surface_temp_c)
-    else:
-        rate = drying_rate(kind, climate.surface_temp_c, climate.vapour_pa[..., None, :], climate.wind_m_s[..., None, :])
-    return ready_index(progress_h(rate, climate.grid.step_s), step.ready_h)
+    rate = np.ones_like(climate.surface_temp_c)
+    if step.wait.law in _KIND_OF:
+        vapour, wind = climate.vapour_pa[..., None, :], climate.wind_m_s[..., None, :]
+        rate = drying_rate(_KIND_OF[step.wait.law], climate.surface_temp_c, vapour, wind)
+    return ready_index(progress_h(rate, climate.grid.step_s), step.wait.hours)

@@ -191,7 +191,7 @@ def system(given: SystemIn) -> SystemOut:
                 label=s.label,
                 product=products.get(s.key),
                 wait_h=s.wait.hours,
-                wait_until=s.wait.until,
+                wait_until=known.waits[s.wait.law].until or None,
                 blocked_by=list(s.blocked_by),
                 why=[r.why for r in s.reasons],
                 source=list(dict.fromkeys([s.source, *(r.source for r in s.reasons)])),

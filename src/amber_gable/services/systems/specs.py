@@ -4,6 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from amber_gable.core.coat.products import Clash, choose_all, clashes
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.planning.waits import wait_words
 from amber_gable.core.systems.estimate import NOTHING, Estimate, estimate
 from amber_gable.core.systems.overrides import Edit, apply
 from amber_gable.core.systems.specify import System, specify
@@ -191,7 +193,7 @@ _SETTINGS = (
 )  # fmt: skip
 
 
-def _changed(before: Spec, after: Spec) -> Changed | None:
+def _changed(before: Spec, after: Spec, known: Knowledge) -> Changed | None:
     old, new = before.system, after.system
     keys = [s.key for s in old.steps], [s.key for s in new.steps]
     added = tuple(s.label for s in new.steps if s.key not in keys[0])
@@ -202,7 +204,10 @@ def _changed(before: Spec, after: Spec) -> Changed | None:
         if old.value(slot) != new.value(slot) and new.value(slot) not in (None, "")
     ]
     settings += [
-        f"{s.label}: wait {s.wait.until or s.wait.hours}" for s in new.steps for o in old.steps if o.key == s.key and o.wait != s.wait
+        f"{s.label}: wait {wait_words(s.wait, known) or 'no more'}"
+        for s in new.steps
+        for o in old.steps
+        if o.key == s.key and o.wait != s.wait
     ]
     refused = [r.label for r in new.refusals if r.key not in {x.key for x in old.refusals}]
     allowed = [r.label for r in old.refusals if r.key not in {x.key for x in new.refusals}]
@@ -227,7 +232,7 @@ def difference(scope: Scope, job: Job, key: str, option: str) -> Difference:
         raise FieldErrors({"option": "Choose one of the sides."})
     before = specs_of(scope, job)
     after = specs_of(scope, job, schools_of(scope, job) | {key: option})
-    parts = [c for a, b in zip(before, after, strict=True) if (c := _changed(a, b)) is not None]
+    parts = [c for a, b in zip(before, after, strict=True) if (c := _changed(a, b, scope.knowledge)) is not None]
     first, then = total(before), total(after)
     painters = rules_of(job).painters
     return Difference(tuple(parts), then.labour_h - first.labour_h, then.days(painters) - first.days(painters), then.money - first.money)

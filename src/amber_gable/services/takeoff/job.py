@@ -3,9 +3,9 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.knowledge import Knowledge, Phase
 from amber_gable.core.price.price import Costs, Price, price_of
-from amber_gable.core.systems.specify import COAT_PHASE, Step
+from amber_gable.core.systems.specify import Step
 from amber_gable.core.takeoff import Measured, spread_of
 from amber_gable.core.takeoff.days import Days, days_of
 from amber_gable.core.takeoff.lots import Line, Lot, Stocked, lots_of
@@ -115,15 +115,18 @@ class JobTakeoff:
         return {task: hours for task, hours in out.items() if hours > 0.005}
 
 
-TASKS = ("Clear and take down", "Wash", "Scrape, repair, sand", "Caulk and mask", "Prime", "Coats", "Inspect, put back")
+_TASK_OF: Mapping[Phase, str] = {
+    Phase.CLEAR: "Clear and take down", Phase.CLEAN: "Clean and wash", Phase.PROVE: "Clean and wash", Phase.MEND: "Scrape, repair, sand",
+    Phase.CAULK: "Caulk and mask", Phase.MASK: "Caulk and mask", Phase.PRIME: "Prime", Phase.COAT: "Coats", Phase.SEAL: "Coats",
+    Phase.UNMASK: "Inspect, put back", Phase.INSPECT: "Inspect, put back", Phase.PUT_BACK: "Inspect, put back",
+}  # fmt: skip
+TASKS = tuple(dict.fromkeys(_TASK_OF.values()))
 
 
 def task_of(step: Step) -> str:
     """Return the kind of work that a step belongs to."""
-    if step.family:
-        return "Coats" if step.phase >= COAT_PHASE else "Prime"
-    bounds = (200, 300, 400, 600)
-    return next((task for end, task in zip(bounds, TASKS, strict=False) if step.phase < end), "Inspect, put back")
+    # What seals or stabilises a ground goes on while it is mended, and is paint all the same.
+    return _TASK_OF[max(step.phase, Phase.PRIME, key=lambda p: p.order) if step.family else step.phase]
 
 
 def lines_of(spec: Spec, known: Knowledge) -> tuple[Line, ...]:

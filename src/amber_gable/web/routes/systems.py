@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
+from amber_gable.core.planning.waits import wait_words
 from amber_gable.core.systems.overrides import Edit
 from amber_gable.drawing.paint.strokes import strokes_svg
 from amber_gable.errors import NotFoundError
@@ -28,7 +29,7 @@ from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed
 from amber_gable.web.routes.jobs import sent
 from amber_gable.web.templating import STATIC, page, templates
-from amber_gable.web.views.systems import WEATHER_WORDS, about, grouped, own_preparation, stretches, systems_band, takes, uses, wait_words
+from amber_gable.web.views.systems import about, grouped, own_preparation, stretches, systems_band, takes, uses, weather_words
 
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
@@ -64,7 +65,7 @@ def systems(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
         peak=peak_of(scope, job, spec.part) if spec else None,
         held=sum(s.is_blocked for s in specs), choice=choices.decided(scope, job.id, spec.part.key) if spec else None,
         about=about(spec, scope.knowledge) if spec else [], wait_words=wait_words,
-        own_preparation=own_preparation, takes=takes, uses=uses, weather_words=WEATHER_WORDS, **values,
+        own_preparation=own_preparation, takes=takes, uses=uses, weather_words=weather_words, **values,
     )  # fmt: skip
 
 

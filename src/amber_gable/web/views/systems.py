@@ -6,7 +6,7 @@ from string import ascii_uppercase
 
 from markupsafe import Markup
 
-from amber_gable.core.knowledge import Knowledge, Wait
+from amber_gable.core.knowledge import Knowledge, Phase
 from amber_gable.core.systems.specify import Step
 from amber_gable.core.systems.work import Need, Work
 from amber_gable.drawing.house.band import BandStyle, house_band
@@ -16,18 +16,24 @@ from amber_gable.store.models import Job
 from amber_gable.units import System, show
 from amber_gable.web.views.drawn import drawn_house
 
-# Up to which phase a stretch of work goes, and what it is called.
-_STRETCHES = (
-    (200, "Before"), (250, "Clean"), (300, "Dry and prove"), (341, "Mend and sand"), (400, "Prove"), (500, "Close and cover"),
-    (600, "Prime"), (800, "Coat"), (1000, "After"),
-)  # fmt: skip
-_UNTIL = {
-    "dry": "until dry", "moisture": "until the meter is below the limit", "putty-skin": "until the putty has skinned",
-    "result": "until the result is in", "tacky": "while it is tacky", "label-recoat": "the label's recoat time",
+# What a stretch of work is called.
+_STRETCHES = {
+    Phase.CLEAR: "Before", Phase.CLEAN: "Clean", Phase.PROVE: "Dry and prove", Phase.MEND: "Mend and sand",
+    Phase.CAULK: "Close and cover", Phase.MASK: "Close and cover", Phase.PRIME: "Prime", Phase.COAT: "Coat", Phase.SEAL: "Coat",
+    Phase.UNMASK: "After", Phase.INSPECT: "After", Phase.PUT_BACK: "After",
 }  # fmt: skip
-WEATHER_WORDS = {
-    "no-frost": "no frost", "no-rain": "no rain", "dry-surface": "a dry surface", "above-5": "above 5 °C (41 °F)", "calm": "little wind",
-}  # fmt: skip
+
+
+def weather_words(step: Step, knowledge: Knowledge, system: System) -> str:
+    """Return what a step needs of the weather while it is done; empty where it is done in any, and for a coat: its label says it."""
+    row = knowledge.step_weather.get(step.weather)
+    if row is None:
+        return ""
+    words = [f"above {show(row.min_air_temp_c, 'temperature', system)}"]
+    words += ["a dry surface"] if row.needs_dry else []
+    words += [f"no rain for {row.rain_free_h:g} h"] if row.rain_free_h else []
+    words += [f"no frost for {row.frost_free_h:g} h"] if row.frost_free_h else []
+    return ", ".join(words)
 
 
 @dataclass(frozen=True)
@@ -70,20 +76,11 @@ def stretches(steps: Sequence[Step]) -> list[tuple[str, list[tuple[int, Step]]]]
     """Return numbered steps under the name of their stretch of work, in the order they stand."""
     found: list[tuple[str, list[tuple[int, Step]]]] = []
     for number, step in enumerate(steps, start=1):
-        name = next(words for upto, words in _STRETCHES if step.phase < upto)
+        name = _STRETCHES[step.phase]
         if not found or found[-1][0] != name:
             found.append((name, []))
         found[-1][1].append((number, step))
     return found
-
-
-def wait_words(wait: Wait, recoat_h: float | None = None) -> str:
-    """Return what is waited for after a step, or nothing."""
-    if wait.until == "label-recoat":
-        label_h = max(wait.hours, recoat_h or 0.0)
-        return f"{label_h:g} h by the label" if label_h else _UNTIL["label-recoat"]
-    fixed = f"{wait.hours / 24:g} days" if wait.hours >= 48 else f"{wait.hours:g} h" if wait.hours else ""
-    return " and ".join(w for w in (fixed, _UNTIL.get(wait.until or "", "")) if w)
 
 
 # What a step counts by, for one and for many.
