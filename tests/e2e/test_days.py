@@ -15,6 +15,7 @@ def shown_time(page: Page) -> datetime:
     return datetime.fromisoformat(page.locator("[data-clock]").get_attribute("datetime"))
 
 
+@pytest.mark.slow
 def test_a_day_from_dew_to_dusk_and_the_front_after_it(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.job("schedule"))

@@ -104,6 +104,7 @@ def test_a_new_house_from_the_tape_to_the_first_reading(quiet_page: Page, site, 
     expect(job.locator(".answer-lead")).to_contain_text(re.compile(r"Start on the .* at \d\d:\d\d"))
 
 
+@pytest.mark.slow
 def test_hours_are_scrubbed_without_asking_the_server(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.job("windows"))

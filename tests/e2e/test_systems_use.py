@@ -20,6 +20,7 @@ def ladder(page: Page) -> list[str]:
     return page.locator(".ladder summary strong").all_inner_texts()
 
 
+@pytest.mark.slow
 def test_a_school_is_tried_seen_and_taken(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.job("systems"))

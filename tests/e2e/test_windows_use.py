@@ -78,6 +78,7 @@ def test_scrubbing_stays_in_the_browser_and_keeps_up(quiet_page: Page, site):
     assert shadow.get_attribute("d") == "", "no sun, no shadow"
 
 
+@pytest.mark.slow
 def test_a_palm_on_the_wall_overrules_the_model(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.job("windows"))

@@ -140,6 +140,7 @@ def test_fifty_phones_for_a_minute(folder, about):
     assert p95(taken["log"]) < 1.0
 
 
+@pytest.mark.slow
 def test_a_page_asked_while_another_job_computes_answers_as_fast_as_alone(seeded_folder, pool, tmp_path):
     """The chances of one job, a hundred courses of the weather for each wall, computed for seconds; the other's pages meanwhile."""
 
