@@ -175,7 +175,7 @@ def test_what_was_left_at_another_job_is_said_until_it_is_fetched(opened, job):
 
 def test_the_list_follows_the_work(opened):
     boathouse = named(opened, "Slipway Boathouse")
-    washing = {row.key for row in truck.truck_list(opened, boathouse, ("Wash",)).rows}
+    washing = {row.key for row in truck.truck_list(opened, boathouse, ("Clean and wash",)).rows}
     coating = {row.key for row in truck.truck_list(opened, boathouse, ("Coats",)).rows}
     assert not any(key.startswith(("can:", "apply:")) for key in washing)
     assert {"tool:gun-extension", "tool:airless-pump", "tool:injection-card"} <= coating - washing
@@ -187,7 +187,7 @@ def test_paint_from_stock_is_loaded_on_the_day_it_goes_on(opened, job):
     def from_stock(task):
         return [row.label for row in truck.truck_list(opened, job, (task,)).rows if row.key.startswith("stock:")]
 
-    assert (from_stock("Prime"), from_stock("Wash")) == (["Rivermark Wood Primer, from stock"], [])
+    assert (from_stock("Prime"), from_stock("Clean and wash")) == (["Rivermark Wood Primer, from stock"], [])
 
 
 def test_rates_are_kept_told_and_undone(opened, job):
