@@ -27,6 +27,7 @@ lint: setup-test
 	$(RUN)/ruff format --check .
 	$(RUN)/mypy
 	$(RUN)/lint-imports
+	$(RUN)/python .ci/circles.py
 
 unit: setup-test
 	$(RUN)/pytest -n 2 -m "not e2e and not slow"

@@ -24,7 +24,7 @@ from pvlib import irradiance, location
 
 from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import Weather
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import HouseRules, find_windows, spans
 from amber_gable.core.windows.chances import chances

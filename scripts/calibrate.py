@@ -1,6 +1,6 @@
 """Fits the errors of the weather service's forecasts to a simulated season, and checks the chances on another.
 
-Writes `docs/calibration.svg` and prints the rows for `core/knowledge/forecast_errors.toml`. Run by `make calibrate`.
+Writes `docs/calibration.svg` and prints the rows for `core/knowledge/tables/forecast_errors.toml`. Run by `make calibrate`.
 """
 
 import sys
@@ -13,7 +13,8 @@ import numpy as np
 from amber_gable.core.air.forecast_errors import Held, Reliability, fit, reliability
 from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import Weather
-from amber_gable.core.knowledge import ErrorModel, shipped
+from amber_gable.core.knowledge import ErrorModel
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
 from amber_gable.core.windows.chances import chances

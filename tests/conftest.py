@@ -12,7 +12,8 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import settings as hypothesis_settings
 
-from amber_gable.core.knowledge import Knowledge, shipped
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.store.models import Job

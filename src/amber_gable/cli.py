@@ -27,7 +27,7 @@ def serve(
     """Run the application alone, on the database and weather service that the environment names."""
     import uvicorn
 
-    from amber_gable.settings import Settings
+    from amber_gable.services.app.settings import Settings
     from amber_gable.web.app import create_app
 
     settings = Settings()
@@ -107,7 +107,7 @@ def contractor(
 ) -> None:
     """Write the books of another contractor into the database: each process of `serve` works for one of them."""
     from amber_gable.services.app.machine.opening import add_contractor
-    from amber_gable.settings import Settings
+    from amber_gable.services.app.settings import Settings
 
     with _plain_faults():
         add_contractor(Settings(), name, units, tuple(painter or ()))
@@ -118,7 +118,7 @@ def contractor(
 def backup(folder: Annotated[Path, typer.Argument(help="Where to make it; each back-up is a folder of its own in there.")]) -> None:
     """Back up the database and the photographs, also while the application serves."""
     from amber_gable.services.app.machine import backup as backups
-    from amber_gable.settings import Settings
+    from amber_gable.services.app.settings import Settings
 
     with _plain_faults():
         made = backups.make(Settings(), folder)
@@ -139,7 +139,7 @@ def verify(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder o
 def restore(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder of them: then the newest.")]) -> None:
     """Put a back-up into the empty data folder that AMBER_GABLE_DATA_DIR names."""
     from amber_gable.services.app.machine import backup as backups
-    from amber_gable.settings import Settings
+    from amber_gable.services.app.settings import Settings
 
     settings = Settings()
     with _plain_faults():

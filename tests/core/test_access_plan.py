@@ -69,7 +69,7 @@ def test_moving_hire_and_the_comparison_by_hand(knowledge):
 
 @given(st.dictionaries(st.sampled_from(["Wash", "Prime", "Coats"]), st.floats(0.1, 60), min_size=1), st.floats(0, 20), st.integers(1, 4))
 def test_days_hold_all_hours_and_none_more_than_fit(by_task, ladder_h, painters):
-    from amber_gable.core.knowledge import shipped
+    from amber_gable.core.knowledge.shipped import shipped
 
     practice = shipped().practice
     days = days_of(sum(by_task.values()), ladder_h, painters, practice)

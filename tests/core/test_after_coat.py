@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from amber_gable.core.coat.after_coat import after_coat, film_um
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, find_windows
 from amber_gable.core.windows.steps import check_step, ready_after, step_windows

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from amber_gable.core.air import sun
 from amber_gable.core.air.weather import Weather
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import HouseRules, find_windows
 from tests.support.pace import examples

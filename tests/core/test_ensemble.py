@@ -7,7 +7,7 @@ import pytest
 from scripts import calibrate
 
 from amber_gable.core.air.forecast_errors import Held, fit, reliability
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Surface
 from amber_gable.core.windows import HouseRules, SiteLimits
 from amber_gable.core.windows.chances import chances, members_of

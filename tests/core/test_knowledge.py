@@ -7,7 +7,8 @@ from functools import cache
 import pytest
 
 from amber_gable.core.geometry.profiles import SHAPES, factor_of
-from amber_gable.core.knowledge import KnowledgeError, build, read_tables, shipped
+from amber_gable.core.knowledge import KnowledgeError
+from amber_gable.core.knowledge.shipped import build, read_tables, shipped
 from amber_gable.core.systems.check import references, rows_of
 
 # Checked otherwise: by the shapes there are, and by the type of the column.

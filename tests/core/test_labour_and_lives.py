@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from amber_gable.core.coat.lives import lasting, mean_years
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.price.price import Costs, cents, price_of
 from amber_gable.core.price.range import Driver, price_range
 from amber_gable.core.systems.facts import Facts

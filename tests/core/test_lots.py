@@ -84,7 +84,7 @@ def test_a_price_on_paper(knowledge):
 
 @given(st.floats(0, 1e5), st.floats(0, 1e4), st.floats(0, 1e4), st.floats(0, 3000))
 def test_lines_always_add_up_and_margin_is_never_below_what_was_asked(paint, sundries, access, hours):
-    from amber_gable.core.knowledge import shipped
+    from amber_gable.core.knowledge.shipped import shipped
 
     found = price_of(Costs(paint, sundries, access, hours), shipped().money)
     assert sum(line.amount for line in found.lines) == found.net

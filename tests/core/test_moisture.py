@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from amber_gable.core.air.humid import vapour_pressure_pa
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Surface, Told, simulate
 from amber_gable.core.wall.moisture import moisture_pct, relaxed
 from amber_gable.core.wall.wood_moisture import equilibrium_moisture_pct

@@ -4,7 +4,7 @@ import pytest
 
 from amber_gable.core.coat.drift import terminal_velocity_m_s
 from amber_gable.core.coat.overspray import Near, overspray
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 
 SPRAY = shipped().spray
 BOATS = Near("boats", 90.0, 9.0)

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import SHUT, HouseRules, Windows, find_windows
 from amber_gable.core.windows.readings import MAX_BIAS_C, Reading, bias_c, judge
@@ -22,7 +22,7 @@ def windows(shift_c: float = 0.0) -> Windows:
 
 def answer(reading: Reading):
     bias = bias_c(reading, float(windows().climate.surface_temp_c[0, NOON]))
-    return judge(reading, windows(bias), 0, NOON, bias)
+    return judge(reading, windows(bias), 0, NOON, bias, shipped().limits, shipped().tight)
 
 
 def test_a_good_wall_may_be_painted_until_the_run_ends():

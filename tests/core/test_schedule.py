@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.planning.coats import Pace, Piece, coat_id, recoat_steps, tasks_for
 from amber_gable.core.planning.schedule import After, Task, plan
 from amber_gable.core.wall.climate import Surface, simulate

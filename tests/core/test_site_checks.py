@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Surface, Told, simulate
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, find_windows, find_windows_each
 from amber_gable.core.windows.words import spoken

@@ -6,7 +6,7 @@ from scipy.optimize import brentq
 
 from amber_gable.core.air import sun
 from amber_gable.core.air.humid import dew_point_c, pressure_at_altitude_pa, saturation_pressure_pa, vapour_pressure_pa
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.wall.slab import Inward, Slab
 from amber_gable.core.wall.surface_temperature import (

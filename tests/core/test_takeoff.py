@@ -18,7 +18,8 @@ from amber_gable.core.geometry.profiles import (
     shake,
     standing_seam,
 )
-from amber_gable.core.knowledge import KnowledgeError, build, read_tables, shipped
+from amber_gable.core.knowledge import KnowledgeError
+from amber_gable.core.knowledge.shipped import build, read_tables, shipped
 from amber_gable.core.takeoff import Face, Quantity, coverage, measure, spread_of, with_reserve
 from amber_gable.errors import FieldErrors
 

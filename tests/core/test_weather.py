@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from amber_gable.core.air.weather import Grid, Weather, WeatherError
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.planning.advice import best_next, dry_from, first_dry
 from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.wall.wetness import rain_on_surfaces_mm_h

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from amber_gable.core.air.sun import Place
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Climate, Surface, simulate
 from amber_gable.core.windows import OPEN, SHUT, TIGHT, HouseRules, Windows, find_windows, spans
 from amber_gable.core.windows.limits import forward_min, rain_chance_pct

@@ -13,9 +13,9 @@ from typer.testing import CliRunner
 from amber_gable.cli import app
 from amber_gable.services.app.machine import backup
 from amber_gable.services.app.machine.backup import BackupError
+from amber_gable.services.app.settings import Settings
 from amber_gable.services.outlook import sightings as found
 from amber_gable.services.survey.evidence import photos
-from amber_gable.settings import Settings
 from amber_gable.store.schema import HEAD
 from tests.support.serving import open_at
 from tests.support.surveys import picture

@@ -10,7 +10,7 @@ from typer.testing import CliRunner
 
 from amber_gable.cli import app
 from amber_gable.services.app.machine.datafolder import StartError, open_database
-from amber_gable.settings import Settings
+from amber_gable.services.app.settings import Settings
 from amber_gable.store.engine import open_engine
 
 NAME = "amber-gable.sqlite3"

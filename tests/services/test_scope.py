@@ -7,7 +7,7 @@ from sqlalchemy import event
 from typer.testing import CliRunner
 
 from amber_gable.cli import app as cli
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.errors import ConflictError, NotFoundError
 from amber_gable.services.app.machine.opening import open_app
 from amber_gable.services.app.owners import ContractorError, home_of, open_books

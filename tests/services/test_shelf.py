@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.errors import FieldErrors
 from amber_gable.exchange.shelf import read, write_csv, write_json
 from amber_gable.services.changes import changes

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import pytest
 
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.survey.quick import QuickFacts
 from amber_gable.demo import tollkeepers
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError

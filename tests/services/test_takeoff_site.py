@@ -4,14 +4,14 @@ from datetime import date, timedelta
 
 import pytest
 
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.price.rates import figures, with_prices
 from amber_gable.core.takeoff.days import day_by_day
 from amber_gable.core.takeoff.spraying import tip_of
 from amber_gable.services.jobs import jobs
 from amber_gable.services.survey.around import features
 from amber_gable.services.takeoff.access import reached
-from amber_gable.services.takeoff.job import TASKS, job_takeoff
+from amber_gable.services.takeoff.job import WORK_KINDS, job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan
 from amber_gable.web.views import takeoff as words
 
@@ -95,12 +95,12 @@ def test_hours_add_up_however_one_looks_at_them(opened, number):
     job = jobs.whole(opened, jobs.list_jobs(opened)[number].id)
     found = job_takeoff(opened, job)
     by_part = sum(p.hours for p in found.parts)
-    assert sum(found.hours_by_task.values()) == pytest.approx(by_part, abs=0.05)
-    assert set(found.hours_by_task) <= set(TASKS)
+    assert sum(found.hours_by_kind.values()) == pytest.approx(by_part, abs=0.05)
+    assert set(found.hours_by_kind) <= set(WORK_KINDS)
     assert found.days.work_h == pytest.approx(by_part)
-    laid = day_by_day(found.hours_by_task, found.days, opened.knowledge.practice)
+    laid = day_by_day(found.hours_by_kind, found.days, opened.knowledge.practice)
     assert len(laid) == found.days.days
-    first, last = (words.days_of_task(laid, task) for task in (next(iter(found.hours_by_task)), list(found.hours_by_task)[-1]))
+    first, last = (words.days_of_task(laid, task) for task in (next(iter(found.hours_by_kind)), list(found.hours_by_kind)[-1]))
     assert first.startswith("1")
     assert last.endswith(str(len(laid)))
     for part in found.parts:

@@ -5,6 +5,7 @@ import io
 from PIL import ExifTags, Image
 
 from amber_gable.core.geometry import Block
+from amber_gable.services.jobs import jobs
 from amber_gable.services.survey.building.rows import block_of
 from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.store.models import Elevation, Job
@@ -81,3 +82,7 @@ def side(job: Job, name: str) -> Elevation:
 
 def path_of(job: Job, rest: str) -> str:
     return f"/jobs/{job.id}/{rest}"
+
+
+def by_name(opened, name):
+    return jobs.whole(opened, next(j.id for j in jobs.list_jobs(opened) if j.name == name))

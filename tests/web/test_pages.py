@@ -4,7 +4,6 @@ import gzip
 import json
 import re
 from datetime import timedelta
-from types import SimpleNamespace
 from xml.etree import ElementTree
 from zoneinfo import ZoneInfo
 
@@ -204,9 +203,7 @@ def test_sixty_surfaces_of_ten_days_go_over_the_wire_in_less_than_three_hundred_
     windows = find_windows(climate, knowledge.products["rivermark-exterior-satin"], rules)
     names, zone = [f.name for f in faces], ZoneInfo("America/Chicago")
     ahead = Outlook(("k",), names, windows, zone, DEMO_NOW, DEMO_NOW, HERON_FERRY, weather, tuple(faces), (rules,) * len(faces))
-    side = SimpleNamespace(id="side", surfaces=[SimpleNamespace(id=f.name, name=f.name) for f in faces])
-    stub = SimpleNamespace(building=SimpleNamespace(elevations=[side]))
-    found = hours.drawn_hours(stub, ahead, hours.axis_over(ahead, ahead.local(24), 240), "us")
+    found = hours.drawn_hours({name: (name, "side") for name in names}, ahead, hours.axis_over(ahead, ahead.local(24), 240), "us")
     assert len(found.payload["x"]) == 961
     sent = json.dumps(found.payload) + "".join(row.ribbon for row in found.rows)
     assert "NaN" not in sent

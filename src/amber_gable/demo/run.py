@@ -72,7 +72,7 @@ def _run_application(host: str, port: int, data_dir: Path, weather_url: str) -> 
     from amber_gable.demo.seed import is_seeded, seed, seed_schedule
     from amber_gable.services.app.machine.datafolder import StartError
     from amber_gable.services.app.machine.opening import open_app
-    from amber_gable.settings import Settings
+    from amber_gable.services.app.settings import Settings
     from amber_gable.web.app import create_app
 
     settings = Settings(

@@ -15,7 +15,7 @@ from amber_gable.services.app.app import App
 from amber_gable.services.app.calculator import Calculator
 from amber_gable.services.app.keeper import Keeper
 from amber_gable.services.app.machine.opening import open_app
-from amber_gable.settings import Settings
+from amber_gable.services.app.settings import Settings
 from amber_gable.web.deps import ScopeMiddleware
 from amber_gable.web.door import faults, openapi
 from amber_gable.web.door.intake import IntakeMiddleware

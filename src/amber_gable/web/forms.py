@@ -1,4 +1,4 @@
-"""Reading forms: what painters type becomes SI, every fault gets a message at its field."""
+"""Reading forms: what painters type becomes SI, every fault gets a message at its field; and where the page goes on afterwards."""
 
 import math
 import re
@@ -6,6 +6,7 @@ from collections.abc import AsyncIterator, Callable, Collection
 from typing import Annotated
 
 from fastapi import Depends, Request
+from fastapi.responses import Response
 from starlette.datastructures import FormData, QueryParams
 
 from amber_gable.errors import FieldErrors, check_all
@@ -25,6 +26,11 @@ _PLAIN_NUMBER = re.compile(r"[+-]?(?:[0-9]+(?:\.[0-9]*)?|\.[0-9]+)(?:[eE][+-]?[0
 _WHOLE_NUMBER = re.compile(r"[0-9]{1,9}")
 # What no keyboard types and no drawing may hold; line ends and tabs stay.
 _CONTROLS = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
+
+
+def sent(url: object) -> Response:
+    """Return the answer that sends htmx to another page."""
+    return Response(status_code=200, headers={"HX-Redirect": str(url)})
 
 
 def number_in(text: str) -> float | None:

@@ -4,7 +4,8 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from amber_gable.core.coat.products import choose_all, clashes
-from amber_gable.core.knowledge import Phase, shipped
+from amber_gable.core.knowledge import Phase
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.systems.facts import EXTENTS, Facts, Found
 from amber_gable.core.systems.overrides import Edit, apply
 from amber_gable.core.systems.specify import specify

@@ -55,6 +55,8 @@ class Practice(Row):
     mask_drape_m: float = Field(ge=0, le=5)
     open_time_waterborne_min: float = Field(gt=0, le=600)
     open_time_alkyd_min: float = Field(gt=0, le=600)
+    primer_lrv_pct: float = Field(ge=0, le=100)
+    trim_lrv_pct: float = Field(ge=0, le=100)
 
 
 class LabourRate(Row):

@@ -30,6 +30,25 @@ class LawRow(Row):
     source: str
 
 
+class Rule(Row):
+    """A rule that weather is held to: what is compared with what, and how it is said."""
+
+    short: str
+    quantity: Literal["temperature", "temperature difference", "percent", "film", "speed", "angle", "hours"]
+    unit: str
+    sense: Literal[1, -1]
+    band: float | str
+    label: str = ""
+    measured: str = ""
+    looks_ahead: bool = False
+    by_degrees: bool = True
+    sentence: str
+    at_zero: str = ""
+    below: str = ""
+    source: str
+    school: int = 0
+
+
 class Cladding(Row):
     label: str
     areal_heat_capacity_kj_m2k: float = Field(gt=0)

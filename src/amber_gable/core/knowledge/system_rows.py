@@ -119,7 +119,7 @@ class School(Row):
     options: dict[str, str] = Field(min_length=2)
 
 
-class Rule(Row):
+class SystemRule(Row):
     """When some tags hold, what follows.
 
     Where rules disagree the higher `priority` decides. `prime` "spot" and "full" add up to the most
@@ -164,7 +164,7 @@ class Systems(Row):
     families: dict[str, Family]
     cautions: dict[str, CautionRow]
     schools: dict[str, School]
-    rules: dict[str, Rule]
+    rules: dict[str, SystemRule]
     consumables: dict[str, Consumable]
     tools: dict[str, Tool]
     ppe: dict[str, Ppe]

@@ -104,35 +104,39 @@ def tasks_for(
     pace: Pace,
     working: NDArray[np.bool_],
     trim_first: bool = False,
+    later: Windows | None = None,
 ) -> list[Task]:
     """Return one task for each coat of each piece.
 
     Parameters
     ----------
     windows : Windows
-        States of the same S surfaces as `pieces`, in the same order.
+        States of the same S surfaces as `pieces`, in the same order: of their first coats.
     pieces : sequence of Piece, length S
     pace : Pace
     working : ndarray of bool, shape (Q,)
         Quarter-hours in which the crew works at all.
     trim_first : bool
         School 12 of the handbook: doors and trim do not wait for the body of their side.
+    later : Windows, optional
+        Of the coats after the first, which go on a wall in its new colour; the same where it is absent.
     """
+    judged = (windows, later or windows)
     count = windows.states.shape[1]
     step_s = windows.climate.grid.step_s
-    recoat = recoat_steps(windows)
-    off_work = np.where(working, windows.states, 0).astype(np.int8)
+    recoat = [recoat_steps(of) for of in judged]
+    off_work = [np.where(working, of.states, 0).astype(np.int8) for of in judged]
     follow = ("plinth",) if trim_first else ("door", "plinth")
     tasks: list[Task] = []
     for row, piece in enumerate(pieces):
-        tight = (windows.states[row] == TIGHT).astype(float)
-        unease = 0.5 * tight + 0.5 * windows.climate.direct_sun[row]
         for coat in range(1, piece.coats + 1):
+            turn = min(coat, 2) - 1
+            unease = 0.5 * (judged[turn].states[row] == TIGHT) + 0.5 * judged[turn].climate.direct_sun[row]
             steps = steps_of(piece, coat, pace, step_s)
             after: list[After] = []
             if coat > 1:
                 ended = np.minimum(np.arange(count) + steps_of(piece, coat - 1, pace, step_s), count - 1)
-                ready = np.ceil(np.nan_to_num(recoat[row][ended], posinf=count)).astype(np.int64)
+                ready = np.ceil(np.nan_to_num(recoat[min(coat - 1, 2) - 1][row][ended], posinf=count)).astype(np.int64)
                 after.append(After(coat_id(piece.id, coat - 1), ready, "recoat"))
             for other in pieces:
                 if other.group != piece.group:
@@ -152,7 +156,7 @@ def tasks_for(
                     group=piece.group,
                     rank=_RANK[piece.kind],
                     duration_steps=steps,
-                    allowed=permitted(off_work[row][None, :], steps)[0],
+                    allowed=permitted(off_work[turn][row][None, :], steps)[0],
                     unease=_mean_ahead(unease, steps),
                     after=tuple(after),
                     is_held=piece.is_held,

@@ -1,7 +1,7 @@
 """Rules: which of them hold for a surface, and what they decide together.
 
 Every decision keeps the rule that made it, the tags it held by, and what it overruled.
-Not here: the order of steps and their waits (specify), or what a rule asks (knowledge/systems/rules).
+Not here: the order of steps and their waits (specify), or what a rule asks (knowledge/tables/systems/rules).
 """
 
 from collections.abc import Iterable, Mapping, Sequence
@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
-from amber_gable.core.knowledge import Knowledge, Rule
+from amber_gable.core.knowledge import Knowledge, SystemRule
 from amber_gable.core.systems.tags import Tags, is_late, options
 
 # What rules settle by priority, one value each.
@@ -54,7 +54,7 @@ class Decision:
 class Match:
     """A rule that holds, and what it settles."""
 
-    rule: Rule
+    rule: SystemRule
     reason: Reason
     slots: tuple[str, ...] = ()
 
@@ -62,7 +62,7 @@ class Match:
 class _Table:
     """A table of rules, told apart by being the same one: a contractor's own prices leave it as it is."""
 
-    def __init__(self, rules: Mapping[str, Rule]) -> None:
+    def __init__(self, rules: Mapping[str, SystemRule]) -> None:
         self.rules = rules
 
     def __hash__(self) -> int:
@@ -77,7 +77,7 @@ class _Read:
     """A rule read once for every surface: the tags each of its conditions takes, and what it settles."""
 
     name: str
-    rule: Rule
+    rule: SystemRule
     needed: tuple[tuple[str, ...], ...]
     one_of: tuple[tuple[str, ...], ...]
     unless: frozenset[str]

@@ -245,7 +245,7 @@ def specify(facts: Facts, knowledge: Knowledge, has_alkyd: bool = False) -> Syst
 
     References
     ----------
-    Handbook 5, 6, 8, 9, 11, 12, as rules in knowledge/systems.
+    Handbook 5, 6, 8, 9, 11, 12, as rules in knowledge/tables/systems.
     """
     tags = tags_of(facts, knowledge)
     matches = matching(knowledge, tags, late=False)

@@ -1,6 +1,6 @@
 """A check of one rule against the weather, and what it is held to: house rules and what a job's site asks besides.
 
-Not here: the rules themselves (limits, site_checks, steps), or what checks make of an hour (states).
+Not here: the rules themselves (limits, steps), or what checks make of an hour (states).
 """
 
 from dataclasses import dataclass
@@ -10,8 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from amber_gable.core.air.humid import Array
-from amber_gable.core.knowledge import Limits, Spray, Tight
+from amber_gable.core.knowledge import Limits, Product, Spray, Tight
 from amber_gable.core.wall.climate import Climate
+from amber_gable.core.windows.rules import band_of, rule
 
 
 @dataclass(frozen=True)
@@ -87,6 +88,8 @@ class Check:
         Where the hour is tight though nothing is broken; never where absent.
     sense : {1, -1}
         1 where the value must stay above the limit, -1 where below.
+    aspect : str
+        Tells two checks of one rule apart: the dew point now and in the hours after, the chance of rain and its amount.
     """
 
     rule: str
@@ -95,6 +98,7 @@ class Check:
     band: float
     is_tight: np.ndarray | None = None
     sense: int = 1
+    aspect: str = ""
 
     def limit_of(self, surface: int, instant: int) -> float:
         if isinstance(self.limit, float | int):
@@ -124,8 +128,24 @@ def forward_min(values: Array, steps: int) -> Array:
     return out
 
 
-def banded(rule: str, margin: Array, limit: float, band: float, sense: int = 1) -> Check:
-    return Check(rule, limit, margin, band, margin <= band, sense)
+def kept(
+    name: str, margin: Array, limit: float | Array, rules: HouseRules, *, is_tight: np.ndarray | None = None, aspect: str = ""
+) -> Check:
+    """Return the check of a rule from its margin: its sense and its band are those of its record; tight only where it is said."""
+    row = rule(name)
+    return Check(name, limit, margin, band_of(row, rules.limits, rules.tight), is_tight, row.sense, aspect)
+
+
+def banded(name: str, value: Array, limit: float, rules: HouseRules) -> Check:
+    """Return the check of a value against a limit, tight within the rule's band."""
+    row = rule(name)
+    margin = row.sense * (value - limit)
+    return kept(name, margin, limit, rules, is_tight=margin <= band_of(row, rules.limits, rules.tight))
+
+
+def labelled(name: str, value: Array, product: Product, rules: HouseRules) -> Check:
+    """Return the check of a value against the limit that a data sheet names, tight within the rule's band."""
+    return banded(name, value, float(getattr(product, rule(name).label)), rules)
 
 
 def steps_of(hours: float, climate: Climate) -> int:

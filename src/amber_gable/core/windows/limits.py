@@ -2,48 +2,39 @@
 
 A check says how far a rule is from breaking (its margin), at the quarter-hour itself or over the
 time that the fresh coat needs afterwards. Meanings are those of reckonings.md, `windows`.
-Not here: what a job's site asks besides (site_checks), how checks become open, tight or shut (states).
+What a job's site asks besides (thunder, moisture under the paint, dew on deep tints, sun soon on dark coats) follows below.
+Not here: how checks become open, tight or shut (states).
 """
 
 import numpy as np
+from numpy.typing import NDArray
 
 from amber_gable.core.air.humid import Array
 from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import Product
 from amber_gable.core.wall.climate import WET_KG_M2, Climate
-from amber_gable.core.windows.check import Check, HouseRules, banded, forward_min, steps_of
-from amber_gable.core.windows.site_checks import site_checks
+from amber_gable.core.windows.check import Check, HouseRules, forward_min, kept, labelled, steps_of
 
 _RAIN_BLOCK_H = 3.0
-# A dew that is felt at all outranks the margin that let it form.
-_WET_BAND_KG_M2 = 0.01
 
 
 def _temperature(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
-    band = rules.tight.temperature_c
     air = climate.air_temp_c[..., None, :]
     surface = climate.surface_temp_c
     after = steps_of(rules.limits.after_application_h, climate)
     return [
-        banded("air-temp-low", air - product.min_air_temp_c, product.min_air_temp_c, band),
-        banded("air-temp-high", product.max_air_temp_c - air, product.max_air_temp_c, band, -1),
-        banded("surface-temp-low", forward_min(surface, after) - product.min_surface_temp_c, product.min_surface_temp_c, band),
-        banded("surface-temp-high", product.max_surface_temp_c - surface, product.max_surface_temp_c, band, -1),
-        banded(
-            "hold",
-            forward_min(surface, steps_of(product.hold_h, climate)) - product.hold_min_surface_temp_c,
-            product.hold_min_surface_temp_c,
-            band,
-        ),
-        Check("frost", 0.0, np.where(surface <= 0, np.minimum(surface, -1e-9), surface), band),
+        labelled("air-temp-low", air, product, rules),
+        labelled("air-temp-high", air, product, rules),
+        labelled("surface-temp-low", forward_min(surface, after), product, rules),
+        labelled("surface-temp-high", surface, product, rules),
+        labelled("hold", forward_min(surface, steps_of(product.hold_h, climate)), product, rules),
+        kept("frost", np.where(surface <= 0, np.minimum(surface, -1e-9), surface), 0.0, rules),
     ]
 
 
 def _moisture(climate: Climate, product: Product, rules: HouseRules, touch: Array) -> list[Check]:
     margin = climate.dew_margin_c
-    band = rules.tight.dew_margin_c
     after = forward_min(margin, steps_of(rules.limits.after_application_h, climate))
-    humidity = product.max_rel_humidity_pct - climate.rel_humidity_pct[..., None, :]
     # Wet now, or dewed on before the film is touch-dry.
     count = np.cumsum(climate.wet, axis=-1)
     last = np.minimum(np.floor(np.nan_to_num(touch, posinf=1e9)), margin.shape[-1] - 1).astype(int)
@@ -52,11 +43,11 @@ def _moisture(climate: Climate, product: Product, rules: HouseRules, touch: Arra
     dryness = WET_KG_M2 - millimetres
     wet = np.where(climate.wet, dryness, np.where(wet_between, -WET_KG_M2, dryness))
     return [
-        banded("dew-margin", margin - product.min_dew_margin_c, product.min_dew_margin_c, band),
+        labelled("dew-margin", margin, product, rules),
         # The four hours after have the limit 0, and no band (reckonings.md).
-        Check("dew-margin", 0.0, np.where(after <= 0, np.minimum(after, -1e-9), after), band),
-        banded("humidity", humidity, product.max_rel_humidity_pct, rules.tight.humidity_pct, -1),
-        Check("wet", WET_KG_M2, wet, _WET_BAND_KG_M2, None, -1),
+        kept("dew-margin", np.where(after <= 0, np.minimum(after, -1e-9), after), 0.0, rules, aspect="after"),
+        labelled("humidity", climate.rel_humidity_pct[..., None, :], product, rules),
+        kept("wet", wet, WET_KG_M2, rules),
     ]
 
 
@@ -91,7 +82,7 @@ def rain_checks(climate: Climate, rain_free_h: float, rules: HouseRules) -> list
     near = chance >= rules.tight.rain_share * limit
     return [
         Check("rain", limit, limit - chance, rules.tight.rain_share * limit or 1.0, near & (chance > 0), -1),
-        Check("rain", 0.0, np.where(over, -amount, 0.0), 1.0, None, -1),
+        kept("rain", np.where(over, -amount, 0.0), 0.0, rules, aspect="amount"),
     ]
 
 
@@ -113,18 +104,17 @@ def _sun(climate: Climate, rules: HouseRules) -> Check:
     warm = rules.limits.warm_in_sun_c
     margin = np.where(climate.direct_sun, warm - climate.surface_temp_c, np.inf)
     hot = climate.direct_sun & (margin <= 0)
-    band = rules.tight.temperature_c
     if rules.sun_rule == "shade":
         # Warm in the sun is shut; sun on a cool surface is a caution.
-        return Check("sun", warm, np.where(hot, np.minimum(margin, -1e-9), margin), band, climate.direct_sun, -1)
+        return kept("sun", np.where(hot, np.minimum(margin, -1e-9), margin), warm, rules, is_tight=climate.direct_sun)
     # The surface's own cap decides: warm in the sun is a caution and never shuts.
-    return Check("sun", warm, np.where(hot, 0.0, margin), band, hot, -1)
+    return kept("sun", np.where(hot, 0.0, margin), warm, rules, is_tight=hot)
 
 
-def daylight(climate: Climate) -> Check:
+def daylight(climate: Climate, rules: HouseRules) -> Check:
     """Check that the sun is above the horizon."""
     height = climate.sky.true_elevation_deg[None, :] + 0.833
-    return Check("daylight", -0.833, np.where(height <= 0, np.minimum(height, -1e-9), height), 1.0)
+    return kept("daylight", np.where(height <= 0, np.minimum(height, -1e-9), height), -0.833, rules)
 
 
 def _known(climate: Climate, product: Product, rules: HouseRules, touch: Array) -> list[Check]:
@@ -137,7 +127,7 @@ def _known(climate: Climate, product: Product, rules: HouseRules, touch: Array) 
     )[None, :]
     # A film that is not touch-dry by the end of the data may be dewed on after it.
     margin = np.where(np.isinf(touch), np.minimum(needed, -1e-9), needed)
-    return [daylight(climate), Check("forecast-end", 0.0, margin, 1.0)]
+    return [daylight(climate, rules), kept("forecast-end", margin, 0.0, rules)]
 
 
 def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
@@ -171,3 +161,54 @@ def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[
         *_known(climate, product, rules, touch),
         *(site_checks(climate, product, rules) if rules.site else []),
     ]
+
+
+def thunder_checks(climate: Climate, rules: HouseRules) -> list[Check]:
+    """Check that no thunder was heard; nothing where none was."""
+    heard = rules.site.thunder_s if rules.site else ()
+    if not heard:
+        return []
+    at = climate.grid.epoch_s
+    margin = np.full(len(at), np.inf)
+    for from_s, until_s in heard:
+        # The quarter-hour in which it was heard too.
+        within = (at + climate.grid.step_s > from_s) & (at < until_s)
+        margin[within] = np.minimum(margin[within], (at[within] - until_s) / 3600)
+    return [kept("thunder", margin[None, :], 0.0, rules)]
+
+
+def moisture_check(climate: Climate, rules: HouseRules, label_max_pct: float = 100.0) -> list[Check]:
+    """Check that what is painted is dry inside, by its own limit or the label's; nothing where nothing takes up water."""
+    if climate.moisture_pct is None or climate.moisture_max_pct is None:
+        return []
+    most = np.minimum(climate.moisture_max_pct, label_max_pct)
+    margin = np.where(np.isnan(climate.moisture_pct), np.inf, most[:, None] - climate.moisture_pct)
+    return [kept("moisture", margin, most, rules, is_tight=margin <= rules.limits.moisture_tight_pct)]
+
+
+def site_checks(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
+    """Moisture, and what is only a caution: dew on a deep tint, sun soon on a dark coat (handbook 3)."""
+    limits, shape = rules.limits, climate.surface_temp_c.shape
+    found = thunder_checks(climate, rules)
+    found += moisture_check(climate, rules, product.max_moisture_pct)
+    if climate.lrv_pct is None:
+        return found
+    deep = (climate.lrv_pct < limits.deep_lrv_pct)[:, None]
+    if product.kind == "waterborne":
+        # Hours until water first stands on it: dew, or a drizzle.
+        dew = _hours_until(climate.wet | (climate.rain_mm_h[..., None, :] > 0), climate.grid.step_s)
+        streaks = deep & (dew < limits.leaching_h) & (dew > 0)
+        found.append(kept("leaching", np.where(streaks, dew, np.inf), 0.0, rules, is_tight=streaks))
+    soon = _hours_until(climate.direct_sun, climate.grid.step_s)
+    comes = deep & (soon > 0) & (soon <= limits.sun_soon_h)
+    found.append(kept("sun-soon", np.where(comes, soon, np.inf), 0.0, rules, is_tight=np.broadcast_to(comes, shape)))
+    return found
+
+
+def _hours_until(flags: NDArray[np.bool_], step_s: float) -> Array:
+    """Return the hours from each instant to the next flag, shape (S, Q); 0 at one, infinite where none comes."""
+    count = flags.shape[-1]
+    places = np.where(flags, np.arange(count, dtype=float), np.inf)
+    following: Array = np.minimum.accumulate(places[..., ::-1], axis=-1)[..., ::-1]
+    result: Array = (following - np.arange(count)) * (step_s / 3600)
+    return result

@@ -10,8 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from amber_gable.core.air.humid import dew_point_c
-from amber_gable.core.knowledge import Product
+from amber_gable.core.knowledge import Limits, Product, Tight
 from amber_gable.core.windows import SHUT, Reason, Windows
+from amber_gable.core.windows.rules import band_of, measured_rules
 from amber_gable.errors import FieldErrors
 
 # The most a single reading may shift the computed temperature of a wall: beyond it, the probe was
@@ -84,21 +85,22 @@ class Verdict:
     bias_c: float
 
 
-def measured_reasons(reading: Reading, product: Product, tight_temp_c: float, tight_dew_c: float, tight_rh_pct: float) -> list[Reason]:
-    """Return the limits that the measured moment breaks or comes near to, worst first."""
-    checks = (
-        ("air-temp-low", reading.air_temp_c, product.min_air_temp_c, 1, tight_temp_c),
-        ("air-temp-high", reading.air_temp_c, product.max_air_temp_c, -1, tight_temp_c),
-        ("surface-temp-low", reading.surface_temp_c, product.min_surface_temp_c, 1, tight_temp_c),
-        ("surface-temp-high", reading.surface_temp_c, product.max_surface_temp_c, -1, tight_temp_c),
-        ("dew-margin", reading.dew_margin_c, product.min_dew_margin_c, 1, tight_dew_c),
-        ("humidity", reading.rel_humidity_pct, product.max_rel_humidity_pct, -1, tight_rh_pct),
-    )
+def measured_reasons(reading: Reading, product: Product, limits: Limits, tight: Tight) -> list[Reason]:
+    """Return the limits that the measured moment breaks or comes near to, worst first.
+
+    Parameters
+    ----------
+    product : Product
+        Whose label the moment is held to.
+    limits, tight : knowledge rows
+        How near is near.
+    """
     reasons = []
-    for rule, value, limit, sense, band in checks:
-        margin = sense * (value - limit)
+    for name, row in measured_rules():
+        value, limit = float(getattr(reading, row.measured)), float(getattr(product, row.label))
+        margin, band = row.sense * (value - limit), band_of(row, limits, tight)
         if margin <= band:
-            reasons.append(Reason(rule, value, limit, margin, margin < 0, margin / band))
+            reasons.append(Reason(name, value, limit, margin, margin < 0, margin / band))
     return sorted(reasons, key=lambda r: (not r.broken, r.severity))
 
 
@@ -107,7 +109,7 @@ def bias_c(reading: Reading, computed_surface_c: float) -> float:
     return float(np.clip(reading.surface_temp_c - computed_surface_c, -MAX_BIAS_C, MAX_BIAS_C))
 
 
-def judge(reading: Reading, shifted: Windows, surface: int, now_step: int, bias: float) -> Verdict:
+def judge(reading: Reading, shifted: Windows, surface: int, now_step: int, bias: float, limits: Limits, tight: Tight) -> Verdict:
     """Return the verdict on one wall.
 
     Parameters
@@ -119,11 +121,12 @@ def judge(reading: Reading, shifted: Windows, surface: int, now_step: int, bias:
         Which surface, and the quarter-hour of the reading.
     bias : float
         The difference that was added [K].
+    limits, tight : knowledge rows
+        How near is near.
     """
     # What the reading itself decides is judged by the reading, not by the forecast of that moment.
-    own = {"air-temp-low", "air-temp-high", "surface-temp-high", "humidity"}
-    tight = shifted_tight(shifted)
-    reasons = measured_reasons(reading, shifted.products[0], *tight)
+    own = {name for name, row in measured_rules() if not row.looks_ahead}
+    reasons = measured_reasons(reading, shifted.products[0], limits, tight)
     spoken = {r.rule for r in reasons}
     reasons += [r for r in shifted.reasons(surface, now_step) if r.rule not in own | spoken]
     reasons.sort(key=lambda r: (not r.broken, r.severity))
@@ -133,9 +136,3 @@ def judge(reading: Reading, shifted: Windows, surface: int, now_step: int, bias:
         shut = np.flatnonzero(shifted.states[surface, now_step + 1 :] == SHUT)
         until = now_step + 1 + (int(shut[0]) if len(shut) else shifted.states.shape[1] - now_step - 1)
     return Verdict(not broken, not broken and bool(reasons), reading.dew_point_c, reading.dew_margin_c, until, reasons, bias)
-
-
-def shifted_tight(windows: Windows) -> tuple[float, float, float]:
-    """Return the bands (temperature, dew margin, humidity) that the windows were judged with."""
-    bands = {check.rule: check.band for check in windows.checks if check.is_tight is not None}
-    return bands["air-temp-low"], bands["dew-margin"], bands["humidity"]

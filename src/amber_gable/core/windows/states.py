@@ -14,11 +14,10 @@ from amber_gable.core.knowledge import Product
 from amber_gable.core.wall.climate import Climate
 from amber_gable.core.windows.check import Check, HouseRules
 from amber_gable.core.windows.limits import check_limits
+from amber_gable.core.windows.rules import rule
 
 SHUT, TIGHT, OPEN = 0, 1, 2
 STATE_NAMES = ("shut", "tight", "open")
-
-_NO_DEGREES = ("daylight", "forecast-end", "wet", "sun", "leaching", "sun-soon")
 
 States = NDArray[np.int8]
 
@@ -85,7 +84,7 @@ class Windows:
         found: list[Reason] = []
         for check in self.checks:
             # What has no band (rain that falls, dew within four hours) is kept or broken, with nothing between.
-            if check.rule in _NO_DEGREES or check.is_tight is None:
+            if not rule(check.rule).by_degrees or check.is_tight is None:
                 continue
             row = check.margin[0 if check.margin.shape[0] == 1 else surface, first:last]
             q = first + int(np.argmin(row))
@@ -167,22 +166,12 @@ def find_windows_each(climate: Climate, products: Sequence[Product], rules: Hous
         found = find_windows(climate.of_surfaces(rows), *pair)
         states[rows] = found.states
         parts.append((rows, found))
-    names = list(dict.fromkeys((c.rule, n) for _, w in parts for n, c in _numbered(w.checks)))
+    names = list(dict.fromkeys((c.rule, c.aspect) for _, w in parts for c in w.checks))
     checks = []
     for name in names:
-        of = [(rows, check) for rows, w in parts for n, check in _numbered(w.checks) if (check.rule, n) == name]
+        of = [(rows, check) for rows, w in parts for check in w.checks if (check.rule, check.aspect) == name]
         checks.append(_joined(of, count, instants))
     return Windows(climate, checks, states, tuple(products))
-
-
-def _numbered(checks: Sequence[Check]) -> list[tuple[int, Check]]:
-    """Return each check with how many of its rule came before: some rules have two."""
-    seen: dict[str, int] = {}
-    out = []
-    for check in checks:
-        seen[check.rule] = seen.get(check.rule, -1) + 1
-        out.append((seen[check.rule], check))
-    return out
 
 
 def _joined(parts: Sequence[tuple[list[int], Check]], count: int, instants: int) -> Check:
@@ -198,4 +187,5 @@ def _joined(parts: Sequence[tuple[list[int], Check]], count: int, instants: int)
         if check.is_tight is not None:
             tight[rows] = check.is_tight
     first = parts[0][1]
-    return Check(first.rule, limit, margin, first.band, tight if any(c.is_tight is not None for _, c in parts) else None, first.sense)
+    is_tight = tight if any(c.is_tight is not None for _, c in parts) else None
+    return Check(first.rule, limit, margin, first.band, is_tight, first.sense, first.aspect)

@@ -12,9 +12,8 @@ from amber_gable.core.air.humid import Array
 from amber_gable.core.coat.drying import Kind, drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import StepWeather
 from amber_gable.core.wall.climate import WET_KG_M2, Climate
-from amber_gable.core.windows.check import Check, HouseRules, banded, forward_min, steps_of
-from amber_gable.core.windows.limits import daylight, rain_checks, wind_check
-from amber_gable.core.windows.site_checks import moisture_check, thunder_checks
+from amber_gable.core.windows.check import Check, HouseRules, banded, forward_min, kept, steps_of
+from amber_gable.core.windows.limits import daylight, moisture_check, rain_checks, thunder_checks, wind_check
 from amber_gable.core.windows.states import Windows, states_of
 
 _NO_LIMIT_C = 1e3
@@ -37,27 +36,26 @@ def check_step(climate: Climate, step: StepWeather, rules: HouseRules) -> list[C
     ----------
     Handbook 2 and 6: clean, then dry; tape does not hold on what is wet; no water where it freezes.
     """
-    tight = rules.tight
     air, surface = climate.air_temp_c[None, :], climate.surface_temp_c
     frost = forward_min(surface, steps_of(step.frost_free_h, climate))
     checks = [
-        banded("air-temp-low", air - step.min_air_temp_c, step.min_air_temp_c, tight.temperature_c),
-        Check("frost", 0.0, np.where(frost <= 0, np.minimum(frost, -1e-9), frost), tight.temperature_c, frost <= tight.temperature_c),
+        banded("air-temp-low", air, step.min_air_temp_c, rules),
+        kept("frost", np.where(frost <= 0, np.minimum(frost, -1e-9), frost), 0.0, rules, is_tight=frost <= rules.tight.temperature_c),
         wind_check(climate, rules),
-        daylight(climate),
+        daylight(climate, rules),
     ]
     checks += thunder_checks(climate, rules)
     if step.max_surface_temp_c < _NO_LIMIT_C:
-        checks.append(banded("surface-temp-high", step.max_surface_temp_c - surface, step.max_surface_temp_c, tight.temperature_c, -1))
+        checks.append(banded("surface-temp-high", surface, step.max_surface_temp_c, rules))
     if step.needs_dry:
         dryness = WET_KG_M2 - climate.water_kg_m2
-        checks.append(Check("wet", WET_KG_M2, np.where(climate.wet, dryness, np.maximum(dryness, 0.0)), 0.01, None, -1))
+        checks.append(kept("wet", np.where(climate.wet, dryness, np.maximum(dryness, 0.0)), WET_KG_M2, rules))
     if step.max_moisture:
         checks += moisture_check(climate, rules)
     if step.rain_free_h > 0:
         checks += rain_checks(climate, step.rain_free_h, rules)
     left = (climate.grid.epoch_s[-1] - climate.grid.epoch_s) / 3600
-    checks.append(Check("forecast-end", 0.0, (left - max(step.frost_free_h, step.rain_free_h - 1))[None, :], 1.0))
+    checks.append(kept("forecast-end", (left - max(step.frost_free_h, step.rain_free_h - 1))[None, :], 0.0, rules))
     return checks
 
 

@@ -10,8 +10,9 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from amber_gable.core.knowledge import Knowledge, Product, Sundry, shipped
+from amber_gable.core.knowledge import Knowledge, Product, Sundry
 from amber_gable.core.knowledge.shelf import read_sheet, with_shelf
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.price.rates import with_prices
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
 from amber_gable.store import queries

@@ -5,7 +5,8 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from amber_gable.core.knowledge import Knowledge, Product, shipped
+from amber_gable.core.knowledge import Knowledge, Product
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.planning.coats import Pace
 from amber_gable.core.windows import HouseRules, SiteLimits
 from amber_gable.errors import FieldErrors

@@ -46,7 +46,7 @@ def log_reading(scope: Scope, job: Job, ahead: Outlook, surface_id: str, measure
     now = scope.clock.now()
     step = ahead.step_at(now)
     bias = bias_c(measured, float(ahead.windows.climate.surface_temp_c[row, step]))
-    verdict = judge(measured, outlooks.shifted(scope, job, ahead, row, bias), 0, step, bias)
+    verdict = judge(measured, outlooks.shifted(scope, job, ahead, row, bias), 0, step, bias, scope.knowledge.limits, scope.knowledge.tight)
     until = None if verdict.until_step is None else ahead.local(verdict.until_step)
     reading = Reading(
         id=new_id(),

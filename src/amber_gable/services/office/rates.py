@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.price.rates import Figure, Value, figures, with_prices
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope

@@ -3,8 +3,9 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from amber_gable.core.knowledge import Product, Sundry, shipped
+from amber_gable.core.knowledge import Product, Sundry
 from amber_gable.core.knowledge.shelf import Kind, read_sheet
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.errors import FieldErrors
 from amber_gable.exchange.shelf import SheetRow, read
 from amber_gable.services.app.scope import Scope

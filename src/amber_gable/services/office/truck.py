@@ -11,7 +11,7 @@ from amber_gable.services.changes.changes import changing, require
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.planning import schedules
 from amber_gable.services.systems.samples import today_of
-from amber_gable.services.takeoff.job import TASKS, JobTakeoff, doings_of, job_takeoff, task_of
+from amber_gable.services.takeoff.job import WORK_KINDS, JobTakeoff, doings_of, job_takeoff, kind_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job, Loaded
 from amber_gable.store.types import new_id
@@ -82,7 +82,7 @@ class TruckList:
 
 
 def _rows(takeoff: JobTakeoff, doings: Sequence[Doing], tasks: Sequence[str], painters: int, known: Knowledge) -> Iterable[LoadRow]:
-    kept = [d for d in doings if task_of(d.step) in tasks]
+    kept = [d for d in doings if kind_of(d.step) in tasks]
     parts = {(d.part, d.step.key) for d in kept}
     for lot in (lot for lot in takeoff.lots if any((line.part, line.step) in parts for line in lot.lines)):
         for row in lot.stock:
@@ -104,7 +104,7 @@ def _rows(takeoff: JobTakeoff, doings: Sequence[Doing], tasks: Sequence[str], pa
 
 def planned_tasks(scope: Scope, job: Job, takeoff: JobTakeoff) -> tuple[tuple[str, ...], str]:
     """Return the kinds of work of today, and where that is known from."""
-    there = tuple(takeoff.hours_by_task)
+    there = tuple(takeoff.hours_by_kind)
     found = schedules.saved(scope, job)
     day = today_of(scope, job)
     coats = [v for v in found.visits if v.starts_at.date() == day] if found else []
@@ -122,7 +122,7 @@ def truck_list(scope: Scope, job: Job, tasks: Sequence[str] = ()) -> TruckList:
         Kinds of work to load for; empty for what is planned today.
     """
     takeoff = job_takeoff(scope, job)
-    chosen = tuple(t for t in TASKS if t in tasks)
+    chosen = tuple(t for t in WORK_KINDS if t in tasks)
     wanted, why = (chosen, "as chosen") if chosen else planned_tasks(scope, job, takeoff)
     day = today_of(scope, job).isoformat()
     rows = _rows(takeoff, doings_of([p.spec for p in takeoff.parts]), wanted, rules_of(job).painters, scope.knowledge)
@@ -136,7 +136,7 @@ def truck_list(scope: Scope, job: Job, tasks: Sequence[str] = ()) -> TruckList:
         wanted,
         why,
         tuple(_marked(row, here.get(row.key), away.get(row.key, "")) for row in rows),
-        len(wanted) == len(takeoff.hours_by_task),
+        len(wanted) == len(takeoff.hours_by_kind),
     )
 
 
@@ -163,7 +163,7 @@ def mark(scope: Scope, job: Job, key: str, state: str) -> None:
     if state not in words:
         raise NotFoundError("There is no such mark.")
     # Before the change begins: no transaction stays open while something is reckoned.
-    if state == "on" and all(key != known.key for known in truck_list(scope, job, TASKS).rows):
+    if state == "on" and all(key != known.key for known in truck_list(scope, job, WORK_KINDS).rows):
         raise NotFoundError("This is not on the list (any more).")
     with changing(scope, f"truck: {words[state]}", job.id) as change:
         row = next((r for r in queries.loaded(change.session, job.id, day) if r.key == key), None)

@@ -9,7 +9,6 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.survey.around.surroundings import bearing_deg, property_features
 from amber_gable.services.survey.building.rows import region_of
-from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.store.models import Job
 
 
@@ -25,6 +24,6 @@ def overspray_at(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: 
     names = scope.knowledge.features
     around = [Near(f.note or names[f.kind].label, bearing_deg(job, f), f.distance_m) for f in property_features(job)]
     direction = None if climate.wind_from_deg is None else float(climate.wind_from_deg[step])
-    kind: Kind = "oil" if coatings_of(scope, job)[surface_id].product.kind == "alkyd" else "waterborne"
+    kind: Kind = "oil" if ahead.windows.products[row].kind == "alkyd" else "waterborne"
     gust = float(max(climate.gust_m_s[step], climate.wind_m_s[step]))
     return overspray(kind, max(top, 0.5), gust, direction, air, min(wet_bulb, air), around, scope.knowledge.spray)

@@ -4,32 +4,31 @@ The cache key is made of everything the result depends on, so that a stale answe
 another forecast, colour, rule or measurement is another key.
 """
 
-from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from numpy.typing import NDArray
 
 from amber_gable.core.air.sun import Place, Shade
 from amber_gable.core.air.weather import Weather, with_rain
-from amber_gable.core.knowledge import Knowledge, Product
+from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.wall.climate import Surface as ClimateSurface
-from amber_gable.core.wall.climate import simulate
+from amber_gable.core.wall.climate import Told, simulate
 from amber_gable.core.wall.self_shade import LitTable
 from amber_gable.core.windows import HouseRules, SiteLimits, Windows, find_windows_each
 from amber_gable.core.windows.run import windows_under
-from amber_gable.errors import PlanError
+from amber_gable.errors import NotFoundError, PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
-from amber_gable.services.jobs.rules import JobRules, house_rules
+from amber_gable.services.jobs.rules import house_rules
 from amber_gable.services.outlook import forecasts
 from amber_gable.services.outlook.forecasts import ForecastStatus, NoForecastError
 from amber_gable.services.outlook.sightings import stock_of, told_of
 from amber_gable.services.survey.around.shade import lit_tables, shades_of
 from amber_gable.services.survey.around.surroundings import property_round
-from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.services.systems.coatings import TURNS, Coat, Coating, Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Surface
@@ -52,6 +51,10 @@ class Outlook:
         Of the forecast; and the full hour for which it was computed.
     place, weather, surfaces, rules
         What it was computed from: one `ClimateSurface` and one `HouseRules` a row.
+    told : tuple of Told
+        What was found on the surfaces, by row.
+    turn : Turn
+        Which coat of each surface is judged.
     """
 
     key: tuple[object, ...]
@@ -64,6 +67,8 @@ class Outlook:
     weather: Weather
     surfaces: tuple[ClimateSurface, ...]
     rules: tuple[HouseRules, ...]
+    told: tuple[Told, ...] = ()
+    turn: Turn = "coats"
 
     def step_at(self, moment: datetime) -> int:
         """Return the quarter-hour a moment lies in, within the data."""
@@ -123,17 +128,17 @@ def outlook(scope: Scope, job: Job, known: ForecastStatus) -> Outlook:
         If there is nothing to paint.
     """
     now = scope.clock.now()
-    ids, surfaces = _climate_surfaces(scope, job)
+    coatings = coatings_of(scope, job)
+    ids, surfaces = _climate_surfaces(scope, job, coatings)
     if not surfaces:
         raise PlanError("No surface of this job is marked to be painted.", "surfaces")
     _check_reaches(known, now, job)
-    products = products_of(scope, job)
     # The two observed days start at the hour; within it, nothing moves by itself.
     hour = now.replace(minute=0, second=0, microsecond=0)
     seen = sightings_of(scope, job, now)
     told = told_of(scope, job, list(ids), now)
     each = rules_each(scope, job, seen)
-    judged, rules = tuple(products[i] for i in ids), tuple(each[i] for i in ids)
+    judged, rules = tuple(coatings[i].product for i in ids), tuple(each[i] for i in ids)
     key = (
         place_of(job), job.time_zone, seen.rain_s, told, known.issue_id, known.observed_to, known.observed_count, hour, ids, surfaces,
         judged, rules,
@@ -144,9 +149,50 @@ def outlook(scope: Scope, job: Job, known: ForecastStatus) -> Outlook:
         weather = _as_seen(forecasts.weather_of(scope, place, known), seen.rain_s)
         windows = scope.calculated(windows_under, place, weather, surfaces, told, judged, rules)
         assert known.issued_at is not None, "it was checked above"
-        return Outlook(key, list(ids), windows, ZoneInfo(job.time_zone), known.issued_at, hour, place, weather, surfaces, rules)
+        return Outlook(key, list(ids), windows, ZoneInfo(job.time_zone), known.issued_at, hour, place, weather, surfaces, rules, told)
 
     return scope.cached(key, compute)
+
+
+def of_turn(scope: Scope, job: Job, ahead: Outlook, turn: Turn) -> Outlook:
+    """Return the outlook judged for another coat than the first: by its own label, under the colour that is on the surface then.
+
+    Surfaces that have no such coat are not in it; but each has later coats, if only the same again.
+
+    Raises
+    ------
+    NotFoundError
+        If no surface has such a coat.
+    """
+    coatings = coatings_of(scope, job)
+    coats = [(row, coatings[i].of(turn)) for row, i in enumerate(ahead.surface_ids)]
+    if turn == "later":
+        coats = [(row, coat or coatings[ahead.surface_ids[row]].of("coats")) for row, coat in coats]
+    rows = [row for row, coat in coats if coat is not None or turn == "later"]
+    if not rows:
+        raise NotFoundError(f"No surface of this job has a coat of this kind: {TURNS[turn].lower()}.")
+    by_row = dict(coats)
+    surfaces = tuple(wearing(ahead.surfaces[row], by_row[row]) for row in rows)
+    products = tuple(coat.product if (coat := by_row[row]) is not None else ahead.windows.products[row] for row in rows)
+    rules = tuple(ahead.rules[row] for row in rows)
+    told = tuple(replace(one, surface=rows.index(one.surface)) for one in ahead.told if one.surface in rows)
+    ids = [ahead.surface_ids[row] for row in rows]
+    if (surfaces, products) == (ahead.surfaces, ahead.windows.products):
+        return replace(ahead, turn=turn)
+    key = (*ahead.key, turn, tuple(ids), surfaces, products)
+
+    def compute() -> Outlook:
+        windows = scope.calculated(windows_under, ahead.place, ahead.weather, surfaces, told, products, rules)
+        return replace(ahead, key=key, surface_ids=ids, windows=windows, surfaces=surfaces, rules=rules, told=told, turn=turn)
+
+    return scope.cached(key, compute)
+
+
+def wearing(surface: ClimateSurface, coat: Coat | None) -> ClimateSurface:
+    """Return a surface in the colour that it wears when a coat goes on."""
+    if coat is None or coat.worn_lrv_pct is None:
+        return surface
+    return replace(surface, solar_absorptance=1 - coat.worn_lrv_pct / 100)
 
 
 def _check_reaches(known: ForecastStatus, now: datetime, job: Job) -> None:
@@ -180,11 +226,6 @@ def _as_seen(weather: Weather, rain: Sequence[tuple[float, float]]) -> Weather:
     return weather
 
 
-def products_of(scope: Scope, job: Job) -> dict[str, Product]:
-    """Return the finish of every painted surface, by its id."""
-    return {surface_id: coating.product for surface_id, coating in coatings_of(scope, job).items()}
-
-
 def rules_for(scope: Scope, job: Job, seen: Seen | None = None) -> HouseRules:
     """Return the limits that a job's windows are judged by; `seen` where it is known already."""
     heard = seen or sightings_of(scope, job, scope.clock.now())
@@ -199,24 +240,27 @@ def site_limits_of(scope: Scope, job: Job, seen: Seen) -> SiteLimits:
     return SiteLimits(scope.knowledge.spray, bearings, all_round, seen.thunder_s)
 
 
-def rules_each(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str, HouseRules]:
-    """Return the limits of every painted surface by its id: each side by the way it is reached (handbook 3)."""
+def rules_by_side(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str, HouseRules]:
+    """Return the limits of every elevation by its id: each side by the way it is reached (handbook 3)."""
     known, own = scope.knowledge, rules_of(job)
     base = rules_for(scope, job, seen)
-    found = {}
-    for elevation in job.building.elevations:
-        way = known.access.get(elevation.access or "")
-        rules = (
-            base
-            if way is None
-            else house_rules(own.model_copy(update={"access": elevation.access}), known, schools_of(scope, job), base.site)
-        )
-        found.update({s.id: rules for s in elevation.surfaces if s.is_painted})
-    return found
+
+    def reached_by(elevation: Elevation) -> HouseRules:
+        if elevation.access not in known.access:
+            return base
+        return house_rules(own.model_copy(update={"access": elevation.access}), known, schools_of(scope, job), base.site)
+
+    return {elevation.id: reached_by(elevation) for elevation in job.building.elevations}
 
 
-def _climate_surfaces(scope: Scope, job: Job) -> tuple[tuple[str, ...], tuple[ClimateSurface, ...]]:
-    """Return the ids of the painted surfaces, and what the weather sees of each."""
+def rules_each(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str, HouseRules]:
+    """Return the limits of every painted surface by its id."""
+    by_side = rules_by_side(scope, job, seen)
+    return {s.id: by_side[e.id] for e in job.building.elevations for s in e.surfaces if s.is_painted}
+
+
+def _climate_surfaces(scope: Scope, job: Job, coatings: Mapping[str, Coating]) -> tuple[tuple[str, ...], tuple[ClimateSurface, ...]]:
+    """Return the ids of the painted surfaces, and what the weather sees of each before its first coat."""
     lit = lit_tables(scope, job)
     pairs = [
         (s.id, climate_surface(s, elevation, shades_of(job, elevation), scope.knowledge, lit.get(s.id)))
@@ -224,7 +268,7 @@ def _climate_surfaces(scope: Scope, job: Job) -> tuple[tuple[str, ...], tuple[Cl
         for s in elevation.surfaces
         if s.is_painted
     ]
-    return tuple(i for i, _ in pairs), tuple(surface for _, surface in pairs)
+    return tuple(i for i, _ in pairs), tuple(wearing(surface, coatings[i].of("coats")) for i, surface in pairs)
 
 
 def shifted(scope: Scope, job: Job, ahead: Outlook, row: int, by_c: float) -> Windows:
@@ -234,21 +278,6 @@ def shifted(scope: Scope, job: Job, ahead: Outlook, row: int, by_c: float) -> Wi
     return find_windows_each(climate, [ahead.windows.products[row]], [ahead.rules[row]])
 
 
-def working_hours(outlook: Outlook, rules: JobRules) -> NDArray[np.bool_]:
-    """Return the quarter-hours in which the crew works, shape (Q,)."""
-    epoch = outlook.windows.climate.grid.epoch_s
-    out = np.zeros(len(epoch), dtype=bool)
-    for q, second in enumerate(epoch):
-        local = datetime.fromtimestamp(float(second), UTC).astimezone(outlook.zone)
-        hour = local.hour + local.minute / 60
-        out[q] = rules.day_starts_h <= hour < rules.day_ends_h and (rules.works_sundays or local.weekday() != 6)
-    return out
-
-
 def day_start(outlook: Outlook, now: datetime) -> datetime:
     """Return the local midnight before `now`."""
     return now.astimezone(outlook.zone).replace(hour=0, minute=0, second=0, microsecond=0)
-
-
-def horizon_end(start: datetime, days: int) -> datetime:
-    return start + timedelta(days=days)

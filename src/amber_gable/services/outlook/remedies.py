@@ -15,7 +15,6 @@ from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import JobRules
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.specs import specs_of
 from amber_gable.store.models import Job
 
@@ -51,7 +50,7 @@ def better(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -
     states = ahead.windows.states
     if states[row, step] == OPEN:
         return Better([], [], None)
-    product = coatings_of(scope, job)[surface_id].product
+    product = ahead.windows.products[row]
     rules = outlooks.rules_each(scope, job)[surface_id]
     found = remedies(ahead.windows.climate, row, step, product, rules, list(_trials(scope, job, surface_id, product, rules)))
     names = {s.id: s.name for s in outlooks.painted_surfaces(job)}

@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 from typing import Literal, cast
 
 from amber_gable.core.knowledge import Knowledge, Stock
+from amber_gable.core.systems.facts import Facts
 from amber_gable.core.wall.climate import Told
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
@@ -22,7 +23,7 @@ _MOST_PCT = 60.0
 _FRESH = timedelta(hours=12)
 
 
-def stock_of(surface: Surface, knowledge: Knowledge) -> Stock | None:
+def stock_of(surface: Surface | Facts, knowledge: Knowledge) -> Stock | None:
     """Return how a surface takes up water: under a film more slowly than bare; None for what takes up none."""
     substrate = knowledge.substrates[surface.substrate]
     coating = knowledge.coatings.get(surface.coating)

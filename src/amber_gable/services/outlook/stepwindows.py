@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import cast
 
 import numpy as np
 
@@ -13,18 +14,21 @@ from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.systems.coatings import TURNS, Turn, coatings_of
 from amber_gable.store.models import Job
 
-COATS = "coats"
+COATS: Turn = "coats"
 
 
-def kinds(scope: Scope) -> dict[str, str]:
-    """Return what windows can be asked for: coats first."""
-    return {COATS: "Coats", **{key: row.label for key, row in scope.knowledge.step_weather.items()}}
+def kinds(scope: Scope, job: Job) -> dict[str, str]:
+    """Return what windows can be asked for on a job: its coats in their order, then steps that are none."""
+    there = {coat.turn for coating in coatings_of(scope, job).values() for coat in coating.each} | {COATS}
+    coats = {turn: label for turn, label in TURNS.items() if turn in there}
+    return {**coats, **{key: row.label for key, row in scope.knowledge.step_weather.items()}}
 
 
 def outlook_for(scope: Scope, job: Job, ahead: Outlook, work: str) -> Outlook:
-    """Return the outlook judged for another work than coats; itself for coats.
+    """Return the outlook judged for another work than first coats; itself for these.
 
     Raises
     ------
@@ -32,6 +36,8 @@ def outlook_for(scope: Scope, job: Job, ahead: Outlook, work: str) -> Outlook:
     """
     if work == COATS:
         return ahead
+    if work in TURNS:
+        return outlooks.of_turn(scope, job, ahead, cast(Turn, work))
     if work not in scope.knowledge.step_weather:
         raise NotFoundError("There are no windows of such work.")
     step, rules = scope.knowledge.step_weather[work], outlooks.rules_for(scope, job)

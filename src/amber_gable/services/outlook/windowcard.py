@@ -73,10 +73,11 @@ class Card:
     sound_from: datetime | None
 
 
-def coat_hours(scope: Scope, job: Job, surface_id: str) -> float:
-    """Return how long this job's crew needs for the first coat of a surface [h]."""
-    hours = coatings_of(scope, job)[surface_id].hours
-    return hours[0] / rules_of(job).painters if hours and hours[0] > 0 else _USUAL_H
+def coat_hours(scope: Scope, job: Job, ahead: Outlook, surface_id: str) -> float:
+    """Return how long this job's crew needs for the coat of a surface that an outlook judges [h]."""
+    coating = coatings_of(scope, job)[surface_id]
+    coat = coating.of(ahead.turn) or coating.of("coats")
+    return coat.hours / rules_of(job).painters if coat is not None and coat.hours > 0 else _USUAL_H
 
 
 def _row(ahead: Outlook, surface_id: str) -> int:
@@ -111,7 +112,7 @@ def card(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -> 
     """Return what the windows of a surface come to from an hour on."""
     row = _row(ahead, surface_id)
     climate = ahead.windows.climate
-    product = coatings_of(scope, job)[surface_id].product
+    product = ahead.windows.products[row]
     dry = np.flatnonzero(~climate.wet[row, step:])
     dry_from = ahead.local(step + int(dry[0])) if climate.wet[row, step] and len(dry) else None
     sound_from = None
@@ -119,14 +120,14 @@ def card(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -> 
         most = min(float(climate.moisture_max_pct[row]), product.max_moisture_pct)
         sound = first_dry(climate.moisture_pct[row], most, step)
         sound_from = ahead.local(sound) if sound is not None and sound > step else None
-    hours = coat_hours(scope, job, surface_id)
+    hours = coat_hours(scope, job, ahead, surface_id)
     return Card(hours, _stretches(ahead, row, step, hours, 2), after_coat(climate, row, product, step), dry_from, sound_from)
 
 
 def chances_of(scope: Scope, job: Job, ahead: Outlook, surface_id: str) -> Chances:
     """Return the chance that each start on a surface holds; reckoned once per outlook."""
     row = _row(ahead, surface_id)
-    hours, model = coat_hours(scope, job, surface_id), scope.knowledge.forecast_errors
+    hours, model = coat_hours(scope, job, ahead, surface_id), scope.knowledge.forecast_errors
     key = ("chances", ahead.key, surface_id, hours, model)
     return scope.cached(key, lambda: _reckoned(scope, ahead, row, hours))
 

@@ -18,6 +18,7 @@ from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import pace_of
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.planning.hours import working_hours
 from amber_gable.services.survey.building.areas import net_area_m2
 from amber_gable.services.systems.coatings import Coating, coatings_of
 from amber_gable.services.systems.specs import schools_of
@@ -110,11 +111,16 @@ def _propose(scope: Scope, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface
     rules = rules_of(job)
     pairs = _pieces(job, scope)
     pieces = [piece for _, piece in pairs]
-    working = outlooks.working_hours(ahead, rules)
+    working = working_hours(ahead, rules)
     trim_first = schools_of(scope, job).get("trim-order") == "trim-first"
-    tasks = tasks_for(ahead.windows, pieces, pace_of(rules, scope.knowledge), working, trim_first)
+    tasks = tasks_for(ahead.windows, pieces, pace_of(rules, scope.knowledge), working, trim_first, _of_coat(scope, job, ahead, 2).windows)
     # The quarter-hour under way is half gone: begin with the next.
     return plan(tasks, ahead.step_at(scope.clock.now()) + 1), [surface for surface, _ in pairs]
+
+
+def _of_coat(scope: Scope, job: Job, ahead: Outlook, coat: int) -> Outlook:
+    """Return the outlook that a coat is judged by: later ones go on the new colour."""
+    return ahead if coat == 1 else outlooks.of_turn(scope, job, ahead, "later")
 
 
 def last_stroke(ahead: Outlook, row: int, start: int) -> int:
@@ -142,7 +148,7 @@ def make(scope: Scope, job: Job, ahead: Outlook) -> SavedSchedule:
                 coat=int(coat),
                 starts_at=ahead.local(placed.start),
                 ends_at=ahead.local(placed.end),
-                last_stroke_at=ahead.local(last_stroke(ahead, row, placed.start)),
+                last_stroke_at=ahead.local(last_stroke(_of_coat(scope, job, ahead, int(coat)), row, placed.start)),
                 next_coat_from=starts.get(coat_id(surface_id, int(coat) + 1)),
                 set_by=placed.set_by,
                 held_by=held[surface_id],
@@ -180,7 +186,7 @@ def saved(scope: Scope, job: Job, ahead: Outlook | None = None) -> SavedSchedule
     visits = [replace(Visit.read(v), held_by=held.get(v["surface_id"], ())) for v in row.visits]
     if ahead is not None:
         now = scope.clock.now()
-        visits = [_held_against(v, ahead, now) for v in visits]
+        visits = [_held_against(v, _of_coat(scope, job, ahead, v.coat), now) if v.ends_at > now else v for v in visits]
     return SavedSchedule(row.made_at, row.forecast_issued_at, row.painters, visits, row.unplaced)
 
 

@@ -6,35 +6,15 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 from pydantic_core import ErrorDetails
 
-from amber_gable.errors import NotFoundError, PlanError
+from amber_gable.errors import PlanError
 from amber_gable.services.reckonings.entry import Reckoning
 
 MAX_BODY_BYTES = 2_000_000
 _MAX_HOURS = 400
 
 
-class UnknownReckoningError(NotFoundError):
-    """No reckoning of this name."""
-
-
 class InputError(PlanError):
     """Input that cannot be computed with."""
-
-
-def find(name: str) -> Reckoning:
-    """Return the registered reckoning of a name.
-
-    Raises
-    ------
-    UnknownReckoningError
-    """
-    from amber_gable.services.reckonings import REGISTRY
-
-    for entry in REGISTRY:
-        if entry.name == name:
-            return entry
-    known = ", ".join(entry.name for entry in REGISTRY)
-    raise UnknownReckoningError(f"There is no reckoning “{name}”. There are: {known}.")
 
 
 def parse_body(body: bytes) -> dict[str, Any]:

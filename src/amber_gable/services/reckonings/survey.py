@@ -4,7 +4,7 @@ from typing import Literal
 
 from amber_gable.core.coat import colour
 from amber_gable.core.geometry.profiles import Factor, check_dimensions, factor_of
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.survey import heights
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict

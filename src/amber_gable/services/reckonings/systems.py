@@ -8,7 +8,7 @@ from amber_gable.core.coat import colour_change
 from amber_gable.core.coat.colour import linear_rgb
 from amber_gable.core.coat.dilution import dilute
 from amber_gable.core.coat.products import choose_all, clashes
-from amber_gable.core.knowledge import shipped
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.specify import Raised, specify
 from amber_gable.errors import PlanError

@@ -1,10 +1,11 @@
-"""Reckonings of the take-off: `paint-quantity`, `packs`, `caulk`, `spray-setup`, `ladder-sets`."""
+"""Reckonings of the take-off: `coverage`, `paint-quantity`, `packs`, `caulk`, `spray-setup`, `ladder-sets`."""
 
 from typing import Annotated
 
 from pydantic import Field
 
 from amber_gable.core.takeoff import Quantity, caulk_cartridges, caulk_m, packs, spraying
+from amber_gable.core.takeoff import coverage as spread_at
 from amber_gable.core.takeoff import ways_up as access_plan
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import (
@@ -12,6 +13,7 @@ from amber_gable.services.reckonings.fields import (
     BeadMm,
     CartridgeMl,
     Coats,
+    DryFilmUm,
     EfficiencyPct,
     ExtensionM,
     Factor,
@@ -23,6 +25,7 @@ from amber_gable.services.reckonings.fields import (
     PressurePsi,
     ReachM,
     SharePct,
+    SolidsPct,
     SpreadM2PerL,
     WetFilmUm,
 )
@@ -134,6 +137,43 @@ class LadderSetsOut(Answer):
 def ladder_sets(given: LadderSetsIn) -> LadderSetsOut:
     return LadderSetsOut(sets=access_plan.ladder_sets(**given.model_dump()))
 
+
+class CoverageIn(Strict):
+    volume_solids_pct: SolidsPct
+    dry_film_um: DryFilmUm
+    loss_pct: LossPct = 0.0
+    profile_factor: Factor = 1.0
+    texture_factor: Factor = 1.0
+
+
+class CoverageOut(Answer):
+    theoretical_m2_per_l: float
+    practical_m2_per_l: float
+    practical_ft2_per_gal: float
+    wet_film_um: float
+
+
+def coverage(given: CoverageIn) -> CoverageOut:
+    found = spread_at(**given.model_dump())
+    return CoverageOut(
+        theoretical_m2_per_l=found.theoretical_m2_per_l,
+        practical_m2_per_l=found.practical_m2_per_l,
+        practical_ft2_per_gal=convert(found.practical_m2_per_l, "m2/L", "ft2/gal"),
+        wet_film_um=found.wet_film_um,
+    )
+
+
+COVERAGE = Reckoning(
+    name="coverage",
+    title="Coverage",
+    question="How far does this paint go?",
+    input_model=CoverageIn,
+    output_model=CoverageOut,
+    function=coverage,
+    example={"volume_solids_pct": 38.0, "dry_film_um": 38.0, "loss_pct": 8.0, "profile_factor": 1.111, "texture_factor": 1.0},
+    lead="practical_m2_per_l",
+    notes=("The label's spread rate wins over one worked out from solids.",),
+)
 
 TAKEOFF = (
     Reckoning(

@@ -9,7 +9,8 @@ from pydantic import Field
 
 from amber_gable.core.air import sun
 from amber_gable.core.air.weather import MAX_HOURS, QUARTER_S, Weather
-from amber_gable.core.knowledge import Product, shipped
+from amber_gable.core.knowledge import Product
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Surface, simulate
 from amber_gable.core.windows import STATE_NAMES, HouseRules, Windows, find_windows, spans
 from amber_gable.core.windows.starts import permitted

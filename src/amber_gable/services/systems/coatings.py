@@ -1,16 +1,56 @@
-"""What the stages after systems need of them: for each painted surface its finish, its label and its coats."""
+"""What the stages after systems need of them: for each painted surface its coats, each with its own label and hours.
 
-from dataclasses import dataclass
+A coat also says which colour the surface wears while that coat goes on: a wall warms in the sun by the colour that is on it,
+not by the one in the can.
+"""
 
-from amber_gable.core.knowledge import Product
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from amber_gable.core.coat.colour import lrv_pct
+from amber_gable.core.knowledge import Knowledge, Phase, Product
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import product_of
-from amber_gable.services.systems.specs import schools_of, specs_of, state_of
+from amber_gable.services.survey.building.sides import sides_of
+from amber_gable.services.systems.specs import Spec, schools_of, specs_of, state_of
 from amber_gable.store.models import Job
 
 # Air temperatures of the narrower schools (handbook 11.1) [°C].
 _BANDS = {"10-29": (10.0, 29.0), "10-25": (10.0, 25.0)}
+
+
+# Which coat of a surface: windows are judged for one of these at a time.
+Turn = Literal["primer", "undercoat", "coats", "later", "sealer"]
+TURNS: Mapping[Turn, str] = {
+    "primer": "Primer", "undercoat": "Undercoat", "coats": "First coat", "later": "Later coats", "sealer": "Sealer",
+}  # fmt: skip
+_TURN_OF: Mapping[Phase, Turn] = {Phase.CLEAN: "primer", Phase.MEND: "primer", Phase.PRIME: "primer", Phase.SEAL: "sealer"}
+
+
+@dataclass(frozen=True)
+class Coat:
+    """One coat of a surface.
+
+    Parameters
+    ----------
+    step : str
+        Key of its step.
+    turn : Turn
+    product : Product
+        With the limits this firm holds it to.
+    hours : float
+        Painter-hours, by the same rates as the price.
+    worn_lrv_pct : float or None
+        Reflectance of the colour that the surface wears when this coat goes on; None where it is not known.
+    """
+
+    step: str
+    turn: Turn
+    product: Product
+    hours: float
+    worn_lrv_pct: float | None
 
 
 @dataclass(frozen=True)
@@ -23,6 +63,13 @@ class Coating:
     held_by: tuple[str, ...] = ()
     # Painter-hours of each coat, by the same rates as the price.
     hours: tuple[float, ...] = ()
+    # Every coat in order: primers, undercoats, finish, sealers.
+    each: tuple[Coat, ...] = ()
+
+    def of(self, turn: Turn) -> Coat | None:
+        """Return the coat of a turn: of several the last one, but the first of the finish; None where there is none."""
+        found = [coat for coat in self.each if coat.turn == turn]
+        return found[-1] if found else None
 
 
 def within_band(product: Product, band: str) -> Product:
@@ -40,7 +87,7 @@ def within_band(product: Product, band: str) -> Product:
 
 
 def coatings_of(scope: Scope, job: Job) -> dict[str, Coating]:
-    """Return the finish of every painted surface of a job, by its id."""
+    """Return the coats of every painted surface of a job by its id, and of windows, shutters and trim by their side."""
     return scope.cached(("coatings", *state_of(scope, job)), lambda: _coatings(scope, job))
 
 
@@ -55,5 +102,34 @@ def _coatings(scope: Scope, job: Job) -> dict[str, Coating]:
         coats = spec.system.coats or rules.coats or 1
         held = tuple(dict.fromkeys(why for step in spec.system.steps for why in step.blocked_by))
         hours = tuple(spec.works[s.key].hours for s in spec.system.steps if s.key.startswith("coat "))
-        found.update({surface: Coating(within_band(product, band), coats, held, hours) for surface in spec.part.surfaces})
+        each = _coats(spec, known, band)
+        coating = Coating(within_band(product, band), coats, held, hours, each)
+        found.update(dict.fromkeys(spec.part.surfaces, coating))
+        if not spec.part.surfaces:
+            found.update({side.key: _shared(coating, side.share_frac) for side in sides_of(job, spec.part.key, known)})
     return found
+
+
+def _shared(coating: Coating, share_frac: float) -> Coating:
+    """Return the coating of one side of what goes round the house: its share of the hours."""
+    each = tuple(replace(coat, hours=coat.hours * share_frac) for coat in coating.each)
+    return replace(coating, hours=tuple(h * share_frac for h in coating.hours), each=each)
+
+
+def _coats(spec: Spec, known: Knowledge, band: str) -> tuple[Coat, ...]:
+    facts = spec.part.facts
+    new = lrv_pct(facts.new_hex) if facts.new_hex else facts.new_lrv_pct
+    old = lrv_pct(facts.old_hex) if facts.old_hex else facts.old_lrv_pct
+    worn = new if old is None else old
+    is_tinted = bool(spec.system.value("tint"))
+    found = []
+    for step in spec.system.steps:
+        product = known.products.get(spec.products.get(step.key, "")) if step.family else None
+        if product is None:
+            continue
+        turn: Turn = "undercoat" if step.family == "undercoat" else _TURN_OF.get(step.phase) or ("coats" if step.coat == 1 else "later")
+        found.append(Coat(step.key, turn, within_band(product, band), spec.works[step.key].hours, worn))
+        if step.of != "m2 found":
+            # What covers the whole surface is seen from then on: a white primer, or the new colour.
+            worn = known.practice.primer_lrv_pct if turn == "primer" and not is_tinted else new
+    return tuple(found)

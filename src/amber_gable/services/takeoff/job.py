@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Knowledge, Phase
+from amber_gable.core.planning.work import WorkTask
 from amber_gable.core.price.price import Costs, Price, price_of
 from amber_gable.core.systems.specify import Step
 from amber_gable.core.takeoff import Measured, spread_of
@@ -15,6 +16,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.systems.specs import Spec, specs_of, state_of
 from amber_gable.services.takeoff.access import access_plan
+from amber_gable.services.takeoff.tasks import tasks_in
 from amber_gable.store import queries
 from amber_gable.store.models import Job
 
@@ -84,6 +86,8 @@ class JobTakeoff:
     hires: tuple[Hire, ...]
     days: Days
     price: Price
+    # The same work as the schedule has: step by step, side by side.
+    tasks: tuple[WorkTask, ...]
 
     @property
     def by_surface(self) -> dict[str, PartTakeoff]:
@@ -106,27 +110,27 @@ class JobTakeoff:
         return sum(lot.price for lot in self.lots)
 
     @property
-    def hours_by_task(self) -> dict[str, float]:
+    def hours_by_kind(self) -> dict[str, float]:
         """Painter-hours by kind of work, in the order it is done."""
-        out = dict.fromkeys(TASKS, 0.0)
-        for part in self.parts:
-            for step in part.spec.system.steps:
-                out[task_of(step)] += part.spec.works[step.key].hours
-        return {task: hours for task, hours in out.items() if hours > 0.005}
+        out = dict.fromkeys(WORK_KINDS, 0.0)
+        for task in self.tasks:
+            out[kind_of(task)] += task.hours
+        return {kind: hours for kind, hours in out.items() if hours > 0.005}
 
 
-_TASK_OF: Mapping[Phase, str] = {
+_KIND_OF: Mapping[Phase, str] = {
     Phase.CLEAR: "Clear and take down", Phase.CLEAN: "Clean and wash", Phase.PROVE: "Clean and wash", Phase.MEND: "Scrape, repair, sand",
     Phase.CAULK: "Caulk and mask", Phase.MASK: "Caulk and mask", Phase.PRIME: "Prime", Phase.COAT: "Coats", Phase.SEAL: "Coats",
     Phase.UNMASK: "Inspect, put back", Phase.INSPECT: "Inspect, put back", Phase.PUT_BACK: "Inspect, put back",
 }  # fmt: skip
-TASKS = tuple(dict.fromkeys(_TASK_OF.values()))
+WORK_KINDS = tuple(dict.fromkeys(_KIND_OF.values()))
 
 
-def task_of(step: Step) -> str:
-    """Return the kind of work that a step belongs to."""
+def kind_of(work: Step | WorkTask) -> str:
+    """Return the kind of work that a step or a task belongs to."""
+    is_coat = bool(work.family) if isinstance(work, Step) else work.is_coat
     # What seals or stabilises a ground goes on while it is mended, and is paint all the same.
-    return _TASK_OF[max(step.phase, Phase.PRIME, key=lambda p: p.order) if step.family else step.phase]
+    return _KIND_OF[max(work.phase, Phase.PRIME, key=lambda p: p.order) if is_coat else work.phase]
 
 
 def lines_of(spec: Spec, known: Knowledge) -> tuple[Line, ...]:
@@ -190,9 +194,10 @@ def take_off(
         Hire(key, known.access[key].label, days, money, known.access[key].lead_days)
         for key, (days, money) in hire_of(walls, known.access, known.practice, crew).items()
     )
-    days = days_of(sum(p.hours for p in parts), moving_h(walls, known.access, known.practice), crew, known.practice)
+    tasks = tasks_in(job, specs, known)
+    days = days_of(sum(task.hours for task in tasks), moving_h(walls, known.access, known.practice), crew, known.practice)
     costs = Costs(sum(lot.price for lot in lots), cost(sundries), sum(h.price for h in hires), days.hours)
-    return JobTakeoff(parts, lots, sundries, tuple(carried(doings, known)), walls, hires, days, price_of(costs, known.money))
+    return JobTakeoff(parts, lots, sundries, tuple(carried(doings, known)), walls, hires, days, price_of(costs, known.money), tasks)
 
 
 def job_takeoff(scope: Scope, job: Job) -> JobTakeoff:

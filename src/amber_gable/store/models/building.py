@@ -1,15 +1,12 @@
 """The contractor, jobs, and the building as it was measured."""
 
 from datetime import datetime
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from sqlalchemy import ForeignKey, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from amber_gable.store.models.base import Base, EditableRow
-
-if TYPE_CHECKING:
-    from amber_gable.store.models.records import Feature
 
 
 class Contractor(EditableRow, Base):
@@ -201,3 +198,19 @@ class Item(EditableRow, Base):
     is_painted: Mapped[bool]
     is_derived: Mapped[bool]
     building: Mapped[Building] = relationship(back_populates="items", lazy="raise")
+
+
+class Feature(EditableRow, Base):
+    """What stands round the building: to be covered, kept clear of, or throwing shade."""
+
+    __tablename__ = "features"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    elevation_id: Mapped[str | None] = mapped_column(ForeignKey("elevations.id", ondelete="SET NULL"), index=True)
+    kind: Mapped[str]
+    note: Mapped[str]
+    distance_m: Mapped[float | None]
+    # A sector of the horizon that it hides up to an elevation angle.
+    shade_from_deg: Mapped[float | None]
+    shade_to_deg: Mapped[float | None]
+    shade_up_to_deg: Mapped[float | None]
+    job: Mapped[Job] = relationship(back_populates="features", lazy="raise")

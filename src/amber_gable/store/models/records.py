@@ -4,10 +4,9 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import ForeignKey, UniqueConstraint
-from sqlalchemy.orm import Mapped, mapped_column, relationship
+from sqlalchemy.orm import Mapped, mapped_column
 
 from amber_gable.store.models.base import Base, EditableRow
-from amber_gable.store.models.building import Job
 
 
 class Finding(EditableRow, Base):
@@ -56,22 +55,6 @@ class SiteTest(EditableRow, Base):
     verdict: Mapped[dict[str, Any]]
     taken_at: Mapped[datetime]
     painter: Mapped[str]
-
-
-class Feature(EditableRow, Base):
-    """What stands round the building: to be covered, kept clear of, or throwing shade."""
-
-    __tablename__ = "features"
-    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
-    elevation_id: Mapped[str | None] = mapped_column(ForeignKey("elevations.id", ondelete="SET NULL"), index=True)
-    kind: Mapped[str]
-    note: Mapped[str]
-    distance_m: Mapped[float | None]
-    # A sector of the horizon that it hides up to an elevation angle.
-    shade_from_deg: Mapped[float | None]
-    shade_to_deg: Mapped[float | None]
-    shade_up_to_deg: Mapped[float | None]
-    job: Mapped[Job] = relationship(back_populates="features", lazy="raise")
 
 
 class Clearance(EditableRow, Base):

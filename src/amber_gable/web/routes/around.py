@@ -14,8 +14,7 @@ from amber_gable.services.systems.silica import all_gates
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed, TypedForm
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import Typed, TypedForm, sent
 from amber_gable.web.templating import page
 from amber_gable.web.views.hours import sun_plan_of
 from amber_gable.web.views.surveyed import panel

@@ -14,8 +14,7 @@ from amber_gable.services.office import bids
 from amber_gable.services.office.bids import BidFacts, Figure, Standing
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed, whole_in
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import Typed, sent, whole_in
 from amber_gable.web.templating import page
 
 router = APIRouter(route_class=FormRoute)

@@ -13,8 +13,7 @@ from amber_gable.services.systems.specs import specs_of
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import Typed, sent
 from amber_gable.web.routes.systems import stage_values
 from amber_gable.web.templating import page
 from amber_gable.web.views.colours import worn_band

@@ -10,8 +10,7 @@ from amber_gable.services.survey.building import items
 from amber_gable.services.survey.building.items import ItemFacts
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import page
 
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")

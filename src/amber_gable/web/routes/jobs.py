@@ -13,7 +13,7 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.jobs import JobFacts
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed, TypedForm, whole_in
+from amber_gable.web.forms import Typed, TypedForm, sent, whole_in
 from amber_gable.web.templating import page
 from amber_gable.web.views.blockform import RIDGE_WORDS, ROOF_WORDS, fields_of, read_block
 
@@ -21,11 +21,6 @@ router = APIRouter(route_class=FormRoute)
 
 DIRECTIONS = (("0", "North"), ("45", "North-east"), ("90", "East"), ("135", "South-east"), ("180", "South"), ("225", "South-west"),
               ("270", "West"), ("315", "North-west"))  # fmt: skip
-
-
-def sent(url: object) -> Response:
-    """Return the answer that sends htmx to another page."""
-    return Response(status_code=200, headers={"HX-Redirect": str(url)})
 
 
 def facts_in(form: TypedForm) -> tuple[JobFacts, str]:

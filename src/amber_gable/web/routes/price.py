@@ -9,8 +9,7 @@ from amber_gable.services.office.rates import change_prices, own_figures
 from amber_gable.services.takeoff import alternatives
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import Typed, sent
 from amber_gable.web.routes.takeoff import stage_values
 from amber_gable.web.templating import page, writer
 from amber_gable.web.views import price as said

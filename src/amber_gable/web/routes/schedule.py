@@ -18,7 +18,7 @@ from amber_gable.services.planning.schedules import SavedSchedule
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import sent
 from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import clock_time, page, zone_of
 from amber_gable.web.views.hours import DAYS, Hours, hours_of

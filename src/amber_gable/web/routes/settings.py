@@ -10,8 +10,7 @@ from amber_gable.services.app.machine.backup import BackupError
 from amber_gable.services.app.scope import OFFICE
 from amber_gable.web.deps import WHO, InScope
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import page
 
 router = APIRouter(route_class=FormRoute)

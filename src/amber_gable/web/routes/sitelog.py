@@ -19,8 +19,7 @@ from amber_gable.services.planning import morning
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import page, zone_of
 from amber_gable.web.views.house import log_band
 

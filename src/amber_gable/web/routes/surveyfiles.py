@@ -16,8 +16,7 @@ from amber_gable.services.survey.bundle.read import read_in
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import STATIC, page, templates
 from amber_gable.web.views.printed import csv_rows, sheet_of, sheet_values
 

@@ -26,8 +26,7 @@ from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import STATIC, page, templates
 from amber_gable.web.views.systems import about, grouped, own_preparation, stretches, systems_band, takes, uses, weather_words
 

@@ -19,8 +19,7 @@ from amber_gable.services.takeoff.spray import spray_plan
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import page
 from amber_gable.web.views import takeoff as words
 from amber_gable.web.views.house import ladder_band, takeoff_band
@@ -68,7 +67,7 @@ def ways(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
 def hours(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     values = stage_values(scope, job, "hours")
     found = values["takeoff"]
-    days = day_by_day(found.hours_by_task, found.days, scope.knowledge.practice)
+    days = day_by_day(found.hours_by_kind, found.days, scope.knowledge.practice)
     return page(request, scope, "takeoff/hours.html", by_day=days, chart=words.days_chart(days, found), **values)
 
 

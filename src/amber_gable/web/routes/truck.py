@@ -5,7 +5,7 @@ from fastapi.responses import HTMLResponse
 
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.office import truck
-from amber_gable.services.takeoff.job import TASKS
+from amber_gable.services.takeoff.job import WORK_KINDS
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
@@ -19,7 +19,7 @@ _HOMEWARD_H = 14
 
 
 def _tasks(numbers: list[str]) -> list[str]:
-    return [TASKS[i] for text in numbers if (i := whole_in(text)) is not None and i < len(TASKS)]
+    return [WORK_KINDS[i] for text in numbers if (i := whole_in(text)) is not None and i < len(WORK_KINDS)]
 
 
 def _is_homeward(scope: Scope, job: Job, asked: str | None) -> bool:
@@ -31,7 +31,7 @@ def truck_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     tasks = _tasks(request.query_params.getlist("work"))
     homeward = _is_homeward(scope, job, request.query_params.get("way"))
     found = truck.truck_list(scope, job, tasks)
-    return page(request, scope, "takeoff/truck.html", truck=found, homeward=homeward, tasks=TASKS, **stage_values(scope, job, "truck"))
+    return page(request, scope, "takeoff/truck.html", truck=found, homeward=homeward, tasks=WORK_KINDS, **stage_values(scope, job, "truck"))
 
 
 @router.post("/truck/{state}", name="mark_truck")
@@ -45,4 +45,4 @@ def mark_truck(request: Request, scope: InScope, job: TheJob, state: str, form: 
         truck.mark(scope, job, key, state)
     tasks = _tasks(form.raw("work").split())
     found = truck.truck_list(scope, job, tasks)
-    return page(request, scope, "takeoff/_truck.html", job=job, truck=found, homeward=form.raw("way") == "home", tasks=TASKS)
+    return page(request, scope, "takeoff/_truck.html", job=job, truck=found, homeward=form.raw("way") == "home", tasks=WORK_KINDS)

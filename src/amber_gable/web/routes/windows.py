@@ -12,11 +12,12 @@ from amber_gable.exchange.weatherfile import MOST_BYTES
 from amber_gable.services.outlook import outlook, weatherfiles
 from amber_gable.services.outlook import sightings as found
 from amber_gable.services.outlook.compare import compare, ways_of
+from amber_gable.services.outlook.joinery import joinery
+from amber_gable.services.outlook.stepwindows import outlook_for
 from amber_gable.services.outlook.windowcard import chance_at, chances_of
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed
-from amber_gable.web.routes.jobs import sent
+from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import page
 from amber_gable.web.views import windowpage
 from amber_gable.web.views.windowsheet import sheet_svg
@@ -24,14 +25,22 @@ from amber_gable.web.views.windowsheet import sheet_svg
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 Days = Annotated[Literal["2", "5", "10"], Query()]
 Order = Annotated[Literal["round", "next"], Query()]
+Of = Annotated[Literal["surfaces", "round"], Query()]
 At = Annotated[float, Query(ge=0, le=4e9)]
 
 
 @router.get("/windows", name="windows")
 def windows(
-    request: Request, scope: InScope, job: TheJob, surface: str = "", days: Days = "5", order: Order = "round", work: str = "coats"
+    request: Request,
+    scope: InScope,
+    job: TheJob,
+    surface: str = "",
+    days: Days = "5",
+    order: Order = "round",
+    work: str = "coats",
+    of: Of = "surfaces",
 ) -> HTMLResponse:
-    asked = windowpage.Asked(surface, int(days), order, work)
+    asked = windowpage.Asked(surface, int(days), order, work, is_round=of == "round")
     template, values = windowpage.values_of(scope, job, asked)
     return page(request, scope, template, **values)
 
@@ -109,8 +118,24 @@ def surface_hours(
 
 
 @router.get("/windows/{surface_id}/chance", name="surface_chance")
-def surface_chance(request: Request, scope: InScope, job: TheJob, surface_id: str, at: At) -> HTMLResponse:
-    ahead = outlook.outlook(scope, job, outlook.status(scope, job))
+def surface_chance(request: Request, scope: InScope, job: TheJob, surface_id: str, at: At, work: str = "coats") -> HTMLResponse:
+    ahead = outlook_for(scope, job, outlook.outlook(scope, job, outlook.status(scope, job)), work)
     chances = chances_of(scope, job, ahead, surface_id)
+    moment = datetime.fromtimestamp(at, UTC)
+    return page(request, scope, "windows/_chance.html", chance=chance_at(chances, moment), **windowpage.best_of(chances, ahead, moment))
+
+
+@router.get("/windows/round/{key}", name="side_hours")
+def side_hours(request: Request, scope: InScope, job: TheJob, key: str, at: At, days: Days = "5", work: str = "coats") -> HTMLResponse:
+    ahead = joinery(scope, job, outlook.outlook(scope, job, outlook.status(scope, job)))
+    moment = datetime.fromtimestamp(at, UTC)
+    template, values = windowpage.surface_of(scope, job, ahead, key, moment, int(days), work, is_round=True)
+    return page(request, scope, template, **values)
+
+
+@router.get("/windows/round/{key}/chance", name="side_chance")
+def side_chance(request: Request, scope: InScope, job: TheJob, key: str, at: At, work: str = "coats") -> HTMLResponse:
+    ahead = outlook_for(scope, job, joinery(scope, job, outlook.outlook(scope, job, outlook.status(scope, job))), work)
+    chances = chances_of(scope, job, ahead, key)
     moment = datetime.fromtimestamp(at, UTC)
     return page(request, scope, "windows/_chance.html", chance=chance_at(chances, moment), **windowpage.best_of(chances, ahead, moment))

@@ -4,7 +4,7 @@ The data are sent once: run-length states with their binding rule, hourly temper
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -21,6 +21,7 @@ from amber_gable.drawing.hours.timeaxis import Axis
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.survey.building.rows import block_of
+from amber_gable.services.survey.building.sides import named
 from amber_gable.store.models import Job
 from amber_gable.units import System, convert
 
@@ -53,10 +54,6 @@ def axis_over(outlook: Outlook, start: datetime, hours: float) -> Axis:
     return timeaxis.squeezed(outlook.windows.climate.sky.is_day, first, last)
 
 
-def _names(job: Job) -> dict[str, tuple[str, str]]:
-    return {s.id: (s.name, e.id) for e in job.building.elevations for s in e.surfaces}
-
-
 def _runs_with_rules(states: np.ndarray, binding: np.ndarray, axis: Axis) -> list[list[int]]:
     part, why = states[axis.first : axis.last], binding[axis.first : axis.last]
     change = np.flatnonzero((np.diff(part) != 0) | (np.diff(why) != 0)) + 1
@@ -79,14 +76,14 @@ def _degrees(values_c: np.ndarray, system: System, *, difference: bool = False) 
 
 def hours_of(scope: Scope, job: Job, outlook: Outlook, start: datetime, hours: float) -> Hours:
     """Return axis, ribbons and payload; drawn once per outlook, range and units."""
-    key = ("hours", outlook.key, start, hours, job.units, tuple(_names(job).items()))
-    return scope.cached(key, lambda: drawn_hours(job, outlook, axis_over(outlook, start, hours), job.units))  # type: ignore[arg-type]
+    names = named(job, scope.knowledge)
+    key = ("hours", outlook.key, start, hours, job.units, tuple(names[i] for i in outlook.surface_ids))
+    return scope.cached(key, lambda: drawn_hours(names, outlook, axis_over(outlook, start, hours), job.units))  # type: ignore[arg-type]
 
 
-def drawn_hours(job: Job, outlook: Outlook, axis: Axis, system: System) -> Hours:
+def drawn_hours(names: Mapping[str, tuple[str, str]], outlook: Outlook, axis: Axis, system: System) -> Hours:
     """Return axis, ribbons and payload of an outlook, drawn anew."""
     windows, climate = outlook.windows, outlook.windows.climate
-    names = _names(job)
     is_day = climate.sky.is_day
     binding = windows.binding()
     times = [outlook.local(q) for q in range(axis.first, axis.last)]

@@ -47,7 +47,7 @@ def colour_words(lot: Lot, knowledge: Knowledge) -> str:
 
 def days_chart(days: Sequence[DayOfWork], takeoff: JobTakeoff) -> Markup:
     """Return the days of the work as columns, each kind of work in its place."""
-    tasks = list(takeoff.hours_by_task)
+    tasks = list(takeoff.hours_by_kind)
     columns = [[(tasks.index(task), task, hours) for task, hours in day.hours] for day in days]
     return Markup(days_svg(columns, f"{len(days)} days of work, kind after kind"))
 

@@ -18,11 +18,15 @@ from amber_gable.services.outlook import outlook, weatherfiles
 from amber_gable.services.outlook import sightings as found
 from amber_gable.services.outlook.compare import Comparison, Side
 from amber_gable.services.outlook.drift import overspray_at
+from amber_gable.services.outlook.joinery import joinery
+from amber_gable.services.outlook.joinery import rows_of as joinery_rows
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.outlook.remedies import better
-from amber_gable.services.outlook.stepwindows import COATS, kinds, outlook_for, step_card
+from amber_gable.services.outlook.stepwindows import kinds, outlook_for, step_card
 from amber_gable.services.outlook.windowcard import card, chance_at
 from amber_gable.services.planning import morning
+from amber_gable.services.survey.building.sides import named
+from amber_gable.services.systems.coatings import TURNS, Coating, coatings_of
 from amber_gable.store.models import Job
 from amber_gable.web.sentences import next_step
 from amber_gable.web.templating import zone_of
@@ -32,6 +36,8 @@ from amber_gable.web.views.house import windows_band
 
 # Chances this near to each other are one.
 _ABOUT = 0.03
+# Reflectances this near to each other warm a wall alike.
+_SAME_PCT = 2.0
 
 
 @dataclass(frozen=True)
@@ -42,6 +48,8 @@ class Asked:
     days: int
     order: str
     work: str
+    # Windows, shutters and trim side by side, in place of surfaces.
+    is_round: bool = False
 
 
 def _ordered(hours: Hours, ahead: Outlook, now_step: int, order: str) -> list[Any]:
@@ -63,16 +71,19 @@ def values_of(scope: Scope, job: Job, asked: Asked) -> tuple[str, dict[str, Any]
     shared: dict[str, Any] = {"job": job, "stage": "windows", "status": about.status, "sentence": next_step(about, now)}
     if about.ahead is None:
         return "windows/none.html", shared
-    ahead = outlook_for(scope, job, about.ahead, asked.work)
+    has_round = bool(joinery_rows(scope, job))
+    base = joinery(scope, job, about.ahead) if asked.is_round and has_round else about.ahead
+    ahead = outlook_for(scope, job, base, asked.work)
     hours = hours_of(scope, job, ahead, day_start(ahead, now), 24 * asked.days)
     proposed = about.visit.surface_id if about.visit else ahead.surface_ids[about.run.surface if about.run else 0]
-    selected = asked.surface if ahead.row(asked.surface) is not None else proposed
+    selected = next((i for i in (asked.surface, proposed) if ahead.row(i) is not None), ahead.surface_ids[0])
     step = ahead.step_at(now)
     return "windows/page.html", shared | {
         "hours": hours,
         "rows": _ordered(hours, ahead, step, asked.order),
         "asked": asked,
-        "works": kinds(scope),
+        "works": kinds(scope, job),
+        "has_round": has_round,
         "selected": selected,
         "band": windows_band(job, ahead, step, selected, scope.knowledge),
         "plan": plan_of(job, ahead, day_start(ahead, now)),
@@ -84,7 +95,7 @@ def values_of(scope: Scope, job: Job, asked: Asked) -> tuple[str, dict[str, Any]
 
 
 def surface_of(
-    scope: Scope, job: Job, coats: Outlook, surface_id: str, moment: datetime, days: int, work: str
+    scope: Scope, job: Job, coats: Outlook, surface_id: str, moment: datetime, days: int, work: str, *, is_round: bool = False
 ) -> tuple[str, dict[str, Any]]:
     """Return the template of one surface's card at a moment and what it shows.
 
@@ -104,7 +115,8 @@ def surface_of(
     shared = {
         "job": job,
         "surface_id": surface_id,
-        "name": next(s.name for s in outlook.painted_surfaces(job) if s.id == surface_id),
+        "name": named(job, scope.knowledge)[surface_id][0],
+        "is_round": is_round,
         "moment": ahead.local(step),
         "at_s": moment.timestamp(),
         "state": STATE_NAMES[int(ahead.windows.states[row, step])],
@@ -118,8 +130,9 @@ def surface_of(
         "curves": svg,
         "levels": levels,
         "work": work,
+        "worn": worn_words(coatings_of(scope, job)[surface_id], ahead),
     }
-    if work != COATS:
+    if work not in TURNS:
         about = step_card(scope, job, ahead, surface_id, work, step)
         moments = {"ready": about.ready_at, "face": about.face_dry_at, "sound": about.sound_at}
         ready = {name: None if at is None else surfacecard.when(at, now, at) for name, at in moments.items()}
@@ -131,7 +144,7 @@ def surface_of(
     ]
     sprayed = rules_of(job).method == "sprayer"
     return "windows/_surface.html", shared | {
-        "better": better(scope, job, ahead, surface_id, step),
+        "better": None if is_round else better(scope, job, ahead, surface_id, step),
         "card": about_coat,
         "stretches": stretches,
         "says": lambda m: surfacecard.when(m, now, ahead.local(len(climate.grid.epoch_s) - 1)),
@@ -139,10 +152,22 @@ def surface_of(
         "damages": surfacecard.damages_of(about_coat.after.damages, ahead, now),
         "film": surfacecard.film_of(about_coat.after, ahead, step, now, system),  # type: ignore[arg-type]
         "traces": surfacecard.traces_of(ahead, axis, row, system),  # type: ignore[arg-type]
-        "drift": surfacecard.drift_lines(overspray_at(scope, job, ahead, surface_id, step), system) if sprayed else [],  # type: ignore[arg-type]
+        "drift": surfacecard.drift_lines(overspray_at(scope, job, ahead, surface_id, step), system) if sprayed and not is_round else [],  # type: ignore[arg-type]
         "palms": found.PALMS,
         "felt": found.latest_palms(scope, job, now).get(surface_id),
     }
+
+
+def worn_words(coating: Coating, ahead: Outlook) -> str:
+    """Return which colour the temperatures are reckoned with; empty where the surface keeps its colour, or nobody knows."""
+    coat, last = coating.of(ahead.turn), coating.each[-1] if coating.each else None
+    if coat is None or last is None or coat.worn_lrv_pct is None:
+        return ""
+    known = [c.worn_lrv_pct for c in coating.each if c.worn_lrv_pct is not None]
+    if max(known) - min(known) < _SAME_PCT:
+        return ""
+    when = "in the colour it has now" if coat is coating.each[0] else "in what is on it by then"
+    return f"Reckoned {when}, which reflects {coat.worn_lrv_pct:.0f} %."
 
 
 def best_of(chances: Chances, ahead: Outlook, moment: datetime) -> dict[str, Any]:

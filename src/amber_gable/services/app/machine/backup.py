@@ -21,8 +21,8 @@ from typing import Any
 
 from amber_gable.errors import PlanError
 from amber_gable.services.app.app import App
+from amber_gable.services.app.settings import Settings
 from amber_gable.services.survey.evidence.photofiles import FOLDER, hash_of
-from amber_gable.settings import Settings
 from amber_gable.store.engine import file_of
 from amber_gable.store.schema import HEAD, is_known
 

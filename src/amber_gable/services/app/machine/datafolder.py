@@ -15,8 +15,8 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import DatabaseError
 
 from amber_gable.errors import PlanError
+from amber_gable.services.app.settings import Settings
 from amber_gable.services.survey.evidence.photofiles import FOLDER
-from amber_gable.settings import Settings
 from amber_gable.store import faults
 from amber_gable.store.engine import file_of, keep_private, open_engine
 from amber_gable.store.schema import HEAD, current_revision, is_known, migrate

@@ -8,8 +8,8 @@ from amber_gable.services.app.clock import Clock
 from amber_gable.services.app.democlock import resume_clock
 from amber_gable.services.app.machine.datafolder import open_database
 from amber_gable.services.app.owners import home_of, open_books
+from amber_gable.services.app.settings import Settings
 from amber_gable.services.outlook.weather_client import WeatherClient
-from amber_gable.settings import Settings
 
 
 def open_app(settings: Settings) -> App:

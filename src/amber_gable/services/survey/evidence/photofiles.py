@@ -20,7 +20,7 @@ from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.app import App
 from amber_gable.services.app.scope import Scope
-from amber_gable.settings import Settings
+from amber_gable.services.app.settings import Settings
 from amber_gable.store import queries
 from amber_gable.store.models import Photo
 

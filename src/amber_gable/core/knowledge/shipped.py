@@ -1,0 +1,97 @@
+"""The shipped tables: read once from their files, validated row by row, and held against one another.
+
+Not here: what a row means (rows), or a contractor's own sheets (shelf).
+"""
+
+import tomllib
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from amber_gable.core.geometry.profiles import SHAPES, check_dimensions
+from amber_gable.core.knowledge import Knowledge, KnowledgeError
+from amber_gable.core.systems.check import check_tables
+from amber_gable.errors import FieldErrors
+
+_FOLDER = Path(__file__).parent / "tables"
+
+
+def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
+    """Return the tables as plain data, keyed as `Knowledge` names them.
+
+    Raises
+    ------
+    KnowledgeError
+        If a file is missing or is not TOML, naming it.
+    """
+
+    def table(name: str) -> dict[str, Any]:
+        try:
+            return tomllib.loads((folder / f"{name}.toml").read_text(encoding="utf-8"))
+        except (OSError, tomllib.TOMLDecodeError) as fault:
+            raise KnowledgeError(f"{name}.toml: {fault}") from fault
+
+    tables = {
+        "claddings": table("claddings"),
+        "stocks": table("moisture"),
+        "step_weather": table("step_weather"),
+        "waits": table("waits"),
+        "weather_rules": table("weather_rules"),
+        "forecast_errors": table("forecast_errors"),
+        **table("surfaces"),
+        **table("openings"),
+        **table("findings"),
+        "products": table("products"),
+        "sundries": table("sundries"),
+        **table("house_rules"),
+        "labour": table("labour"),
+        "applicators": table("applicators"),
+        **table("after"),
+    }
+    rules: dict[str, Any] = {}
+    for path in sorted((folder / "systems" / "rules").glob("*.toml")):
+        found = table(f"systems/rules/{path.stem}")
+        twice = rules.keys() & found.keys()
+        if twice:
+            raise KnowledgeError(f"systems/rules/{path.name}: {min(twice)}: there is a rule of this name already.")
+        rules |= found
+    systems = {name: table(f"systems/{name}") for name in ("steps", "families", "cautions", "schools", "consumables")}
+    return tables | {"systems": systems | table("systems/gear") | {"rules": rules}}
+
+
+def build(tables: dict[str, Any]) -> Knowledge:
+    """Return validated knowledge from plain tables.
+
+    Raises
+    ------
+    KnowledgeError
+        Naming table, row and column at fault, or a row that points to one that is not there.
+    """
+    try:
+        known = Knowledge.model_validate(tables)
+    except ValidationError as fault:
+        first = fault.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        raise KnowledgeError(f"{where}: {first['msg']}", where) from fault
+    _check_profiles(known)
+    check_tables(known)
+    return known
+
+
+def _check_profiles(known: Knowledge) -> None:
+    for name, row in known.profiles.items():
+        if row.shape not in SHAPES:
+            raise KnowledgeError(f"profiles.{name}.shape: no shape “{row.shape}”.")
+        if row.factor is None or row.mm:
+            try:
+                check_dimensions(row.shape, row.mm)
+            except FieldErrors as fault:
+                raise KnowledgeError(f"profiles.{name}.{'/'.join(fault.errors)}: {fault}") from fault
+
+
+@cache
+def shipped() -> Knowledge:
+    """Return the shipped tables, read once."""
+    return build(read_tables())

@@ -1,0 +1,73 @@
+"""Windows of what goes round the house: windows, shutters and trim, each on its side, by its own label and its own weather.
+
+They hang on a wall and warm by themselves: another colour, another wood, the same sun and wind.
+Not here: surfaces (outlook).
+"""
+
+from dataclasses import replace
+
+from amber_gable.core.systems.facts import Facts
+from amber_gable.core.wall.climate import Surface as ClimateSurface
+from amber_gable.core.windows.run import windows_under
+from amber_gable.errors import PlanError
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.outlook.outlook import Outlook, rules_by_side, wearing
+from amber_gable.services.outlook.sightings import stock_of
+from amber_gable.services.survey.around.shade import shades_of
+from amber_gable.services.survey.building.sides import OnSide, sides_of
+from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.services.systems.specs import Spec, specs_of
+from amber_gable.store.models import Job
+
+_UPRIGHT_DEG = 90.0
+
+
+def rows_of(scope: Scope, job: Job) -> list[tuple[OnSide, Spec]]:
+    """Return windows, shutters and trim of every side that have a system, in the order they stand in systems."""
+    return [
+        (side, spec) for spec in specs_of(scope, job) if not spec.part.surfaces for side in sides_of(job, spec.part.key, scope.knowledge)
+    ]
+
+
+def joinery(scope: Scope, job: Job, ahead: Outlook) -> Outlook:
+    """Return the outlook of windows, shutters and trim, side by side, under the same weather.
+
+    Raises
+    ------
+    PlanError
+        If a job has none.
+    """
+    rows = rows_of(scope, job)
+    if not rows:
+        raise PlanError("No windows, shutters or trim of this job are painted.", "surfaces")
+    coatings, by_side = coatings_of(scope, job), rules_by_side(scope, job)
+    each = [coatings[side.key] for side, _ in rows]
+    surfaces = tuple(
+        wearing(_hung(scope, job, side, spec.part.facts), coating.of("coats")) for (side, spec), coating in zip(rows, each, strict=True)
+    )
+    products = tuple(coating.product for coating in each)
+    rules = tuple(by_side[side.elevation.id] for side, _ in rows)
+    ids = [side.key for side, _ in rows]
+    key = ("joinery", *ahead.key, tuple(ids), surfaces, products, rules)
+
+    def compute() -> Outlook:
+        windows = scope.calculated(windows_under, ahead.place, ahead.weather, surfaces, (), products, rules)
+        return replace(ahead, key=key, surface_ids=ids, windows=windows, surfaces=surfaces, rules=rules, told=(), turn="coats")
+
+    return scope.cached(key, compute)
+
+
+def _hung(scope: Scope, job: Job, side: OnSide, facts: Facts) -> ClimateSurface:
+    known, elevation = scope.knowledge, side.elevation
+    cladding = known.claddings[known.substrates[facts.substrate].cladding]
+    return ClimateSurface(
+        name=side.name,
+        azimuth_deg=elevation.azimuth_deg,
+        tilt_deg=_UPRIGHT_DEG,
+        solar_absorptance=1 - known.practice.trim_lrv_pct / 100,
+        heat_capacity_kj_m2k=cladding.areal_heat_capacity_kj_m2k,
+        water_store_mm=cladding.water_store_mm,
+        shades=shades_of(job, elevation),
+        slab=cladding.slab,
+        stock=stock_of(facts, known),
+    )
