@@ -25,7 +25,7 @@ from pvlib import irradiance, location
 from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.core.windows import HouseRules, find_windows, spans
 from amber_gable.core.windows.chances import chances
 from amber_gable.core.windows.starts import permitted
@@ -80,12 +80,12 @@ def pvlib_alone() -> None:
         )  # fmt: skip
 
 
-def building() -> list[Surface]:
+def building() -> list[ClimateSurface]:
     """Return faces all round, of four claddings in turn."""
     known = shipped()
     kinds = [known.claddings[name] for name in ("wood", "thin-metal", "stucco", "masonry")]
     return [
-        Surface(f"{a}", a, 90, 0.6, kinds[i % 4].areal_heat_capacity_kj_m2k, kinds[i % 4].water_store_mm, slab=kinds[i % 4].slab)
+        ClimateSurface(f"{a}", a, 90, 0.6, kinds[i % 4].areal_heat_capacity_kj_m2k, kinds[i % 4].water_store_mm, slab=kinds[i % 4].slab)
         for i, a in enumerate(FACINGS)
     ]
 

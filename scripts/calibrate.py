@@ -15,12 +15,12 @@ from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge import ErrorModel
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
 from amber_gable.core.windows.chances import chances
 from amber_gable.core.windows.starts import permitted
 from amber_gable.drawing.calibration import calibration_plot
-from amber_gable.standins.climate_truth import Site, weather
+from amber_gable.standins.climate_truth import TrueSite, weather
 from amber_gable.standins.forecast import issue, issue_before
 
 ROOT = Path(__file__).parents[1]
@@ -43,7 +43,7 @@ def _weather(times: list[float], hours: list[object], chance: list[float]) -> We
 
 def pairs(seed: int, before_h: int = 0) -> Iterator[Held]:
     """Yield forecasts of a season with what came, `before_h` observed hours first in both."""
-    site = Site(seed, PLACE.latitude_deg, PLACE.longitude_deg, PLACE.altitude_m)
+    site = TrueSite(seed, PLACE.latitude_deg, PLACE.longitude_deg, PLACE.altitude_m)
     for day in range(0, DAYS, EVERY):
         issued = issue_before((SEASON + timedelta(days=day, hours=6 * (day % 4))).timestamp())
         told = list(issue(site, issued))
@@ -62,7 +62,8 @@ def checked(model: ErrorModel, seeds: tuple[int, ...], step_s: float = 3600.0) -
     rules = HouseRules(9.0, 30.0, "surface-cap", known.limits, known.tight, SiteLimits())
     product, wood = known.products["rivermark-exterior-satin"], known.claddings["wood"]
     walls = [
-        Surface(n, a, 90, 0.6, wood.areal_heat_capacity_kj_m2k, wood.water_store_mm) for n, a in zip("NESW", (0, 90, 180, 270), strict=True)
+        ClimateSurface(n, a, 90, 0.6, wood.areal_heat_capacity_kj_m2k, wood.water_store_mm)
+        for n, a in zip("NESW", (0, 90, 180, 270), strict=True)
     ]
     said, held = [], []
     for number, pair in enumerate(p for seed in seeds for p in pairs(seed, 48)):

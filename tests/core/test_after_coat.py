@@ -7,7 +7,7 @@ import pytest
 
 from amber_gable.core.coat.after_coat import after_coat, film_um
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, find_windows
 from amber_gable.core.windows.steps import check_step, ready_after, step_windows
 from tests.support.weathers import HERON_FERRY, september, steady
@@ -15,7 +15,7 @@ from tests.support.weathers import HERON_FERRY, september, steady
 KNOWN = shipped()
 PAINT = KNOWN.products["rivermark-exterior-satin"]
 RULES = HouseRules(9.0, 30.0, "surface-cap", KNOWN.limits, KNOWN.tight, SiteLimits())
-WALL = Surface("wall", 180, 90, 0.5, 12.0, 0.4)
+WALL = ClimateSurface("wall", 180, 90, 0.5, 12.0, 0.4)
 STEPS = KNOWN.step_weather
 
 

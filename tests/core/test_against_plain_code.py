@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from amber_gable.core.air import sun
 from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.core.windows import HouseRules, find_windows
 from tests.support.pace import examples
 from tests.support.weathers import HERON_FERRY, september
@@ -75,7 +75,7 @@ def plain_temperatures(weather: Weather, azimuth: float, tilt: float, absorptanc
 def test_temperatures_and_dew_agree_with_small_explicit_steps(azimuth, tilt, capacity):
     weather = september(40)
     plain = plain_temperatures(weather, azimuth, tilt, 0.6, capacity)
-    climate = simulate(HERON_FERRY, weather, [Surface("s", azimuth, tilt, 0.6, capacity)])
+    climate = simulate(HERON_FERRY, weather, [ClimateSurface("s", azimuth, tilt, 0.6, capacity)])
     temp, water = climate.surface_temp_c[0, ::4], climate.water_kg_m2[0, ::4]
     apart = np.abs(temp - [t for t, _ in plain])
     # In the quarter-hour in which a thin skin dries out it warms by degrees within a minute or two.
@@ -155,7 +155,7 @@ def test_states_agree_with_the_contract_read_aloud(climate):
 def test_an_hour_is_the_worst_of_its_quarters():
     start = datetime(2026, 9, 15, tzinfo=UTC)
     times = [start + timedelta(hours=h) for h in range(72)]
-    climate = simulate(HERON_FERRY, september(72), [Surface("s", 78, 90, 0.7, 12.0, 0.4)])
+    climate = simulate(HERON_FERRY, september(72), [ClimateSurface("s", 78, 90, 0.7, 12.0, 0.4)])
     windows = find_windows(climate, PAINT, RULES)
     for hour in range(len(times) - 1):
         quarters = [windows.reasons(0, 4 * hour + i) for i in range(4)]

@@ -8,7 +8,7 @@ from scripts import calibrate
 
 from amber_gable.core.air.forecast_errors import Held, fit, reliability
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import Surface
+from amber_gable.core.wall.climate import ClimateSurface
 from amber_gable.core.windows import HouseRules, SiteLimits
 from amber_gable.core.windows.chances import chances, members_of
 from tests.support.weathers import HERON_FERRY, september, steady
@@ -17,7 +17,7 @@ KNOWN = shipped()
 MODEL = KNOWN.forecast_errors
 PAINT = KNOWN.products["rivermark-exterior-satin"]
 RULES = HouseRules(9.0, 30.0, "surface-cap", KNOWN.limits, KNOWN.tight, SiteLimits())
-WALL = Surface("wall", 0, 90, 0.5, 12.0, 0.4)
+WALL = ClimateSurface("wall", 0, 90, 0.5, 12.0, 0.4)
 
 
 def chance_in(weather, model=MODEL, issued_h=24, product=PAINT, **more):

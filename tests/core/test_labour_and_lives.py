@@ -11,7 +11,7 @@ from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.price.price import Costs, cents, price_of
 from amber_gable.core.price.range import Driver, price_range
 from amber_gable.core.systems.facts import Facts
-from amber_gable.core.takeoff.labour import COAT, Ground, height_factor, rate_for
+from amber_gable.core.takeoff.labour import COAT, WorkGround, height_factor, rate_for
 
 # Handbook 7, starting values of a coat per painter-hour: name, method, kind, shape, texture, technique, coat, units an hour.
 HANDBOOK = [
@@ -31,7 +31,7 @@ HANDBOOK = [
 
 @pytest.mark.parametrize(("_name", "method", "kind", "shape", "texture", "technique", "coat", "per_h"), HANDBOOK)
 def test_starting_values_are_the_handbooks(knowledge, _name, method, kind, shape, texture, technique, coat, per_h):
-    found = rate_for(COAT, Ground(method, kind, shape, texture, technique), knowledge, coat)
+    found = rate_for(COAT, WorkGround(method, kind, shape, texture, technique), knowledge, coat)
     # Hours an item, written as items an hour to four places.
     assert found.per_h == pytest.approx(per_h, rel=1e-4)
     assert "handbook" in found.source
@@ -43,7 +43,7 @@ def test_steps_have_their_own_starting_values(knowledge, step, per_h):
 
 
 def test_heavy_scraping_is_slower_and_the_second_storey_longer(knowledge):
-    ground = Ground("brush", "wall", "lap", "smooth", extents=("more",))
+    ground = WorkGround("brush", "wall", "lap", "smooth", extents=("more",))
     assert rate_for("scrape", ground, knowledge).per_h == 3.0
     assert knowledge.systems.steps["scrape"].rate == 10.0
     # All above: x 1.3 from a ladder; half of it: x 1.15.

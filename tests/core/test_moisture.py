@@ -5,7 +5,7 @@ import pytest
 
 from amber_gable.core.air.humid import vapour_pressure_pa
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import Surface, Told, simulate
+from amber_gable.core.wall.climate import ClimateSurface, Told, simulate
 from amber_gable.core.wall.moisture import moisture_pct, relaxed
 from amber_gable.core.wall.wood_moisture import equilibrium_moisture_pct
 from tests.support.weathers import HERON_FERRY, september, steady
@@ -72,7 +72,7 @@ def test_a_meter_sets_it_anew_and_the_weather_goes_on_from_there():
 
 
 def test_dew_soaks_nothing_and_rain_does():
-    board = Surface("deck", 0, 0, 0.6, 12.0, WOOD.water_store_mm, stock=STOCKS["wood-open"])
+    board = ClimateSurface("deck", 0, 0, 0.6, 12.0, WOOD.water_store_mm, stock=STOCKS["wood-open"])
     dewy = simulate(HERON_FERRY, september(96), [board])
     assert dewy.water_kg_m2.max() > 0.1
     assert dewy.moisture_pct.max() < 16
@@ -83,7 +83,7 @@ def test_dew_soaks_nothing_and_rain_does():
 
 
 def test_what_was_told_before_the_data_begin_is_left_out():
-    board = Surface("deck", 0, 0, 0.6, 12.0, WOOD.water_store_mm, stock=STOCKS["wood-open"])
+    board = ClimateSurface("deck", 0, 0, 0.6, 12.0, WOOD.water_store_mm, stock=STOCKS["wood-open"])
     weather = steady(24)
     early = [Told(0, float(weather.epoch_s[0]) - 7200, 0.2, 25.0)]
     assert np.array_equal(

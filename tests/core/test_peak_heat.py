@@ -1,14 +1,14 @@
 """Peak heat: darker is hotter, the sun's side hotter, metal hotter than wood; a sol-air bound."""
 
 from amber_gable.core.air.sun import Place, Shade
-from amber_gable.core.wall.climate import Surface
+from amber_gable.core.wall.climate import ClimateSurface
 from amber_gable.core.wall.peak_heat import HIGH_C, peak_surface_temp_c
 
 PLACE = Place(43.8, -91.25, 205.0)
 
 
 def peak(absorptance=0.8, azimuth=240.0, tilt=90.0, capacity=4.0, place=PLACE, **more) -> float:
-    return float(peak_surface_temp_c(place, [Surface("s", azimuth, tilt, absorptance, capacity, **more)])[0])
+    return float(peak_surface_temp_c(place, [ClimateSurface("s", azimuth, tilt, absorptance, capacity, **more)])[0])
 
 
 def test_darker_sunnier_and_thinner_are_hotter():

@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.planning.coats import Pace, Piece, coat_id, recoat_steps, tasks_for
+from amber_gable.core.planning.coats import CoatPiece, Pace, coat_id, recoat_steps, tasks_for
 from amber_gable.core.planning.schedule import After, Task, plan
-from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.core.windows import SHUT, HouseRules, find_windows
 from tests.support.pace import examples
 from tests.support.weathers import HERON_FERRY, september
@@ -82,14 +82,14 @@ def test_what_cannot_be_placed_says_why(tasks, why):
 
 @pytest.fixture(scope="module")
 def house():
-    surfaces = [Surface(f"{a}", a, 90, 0.7, 12.0, 0.4) for a in (348, 78, 168, 258)]
+    surfaces = [ClimateSurface(f"{a}", a, 90, 0.7, 12.0, 0.4) for a in (348, 78, 168, 258)]
     climate = simulate(HERON_FERRY, september(240), surfaces)
     rules = HouseRules(9.0, 30.0, "surface-cap", shipped().limits, shipped().tight)
     return find_windows(climate, shipped().products["rivermark-exterior-satin"], rules)
 
 
 def test_a_real_house_two_coats_within_windows_and_dried_between(house):
-    pieces = [Piece(name, name, "wall", 45.0) for name in ("n", "e", "s", "w")]
+    pieces = [CoatPiece(name, name, "wall", 45.0) for name in ("n", "e", "s", "w")]
     pace = Pace(10.0, 13.0, 2)
     made = plan(tasks_for(house, pieces, pace, np.ones(house.states.shape[1], bool)), 4 * 24)
     assert not made.unplaced
@@ -106,7 +106,7 @@ def test_a_real_house_two_coats_within_windows_and_dried_between(house):
 
 
 def test_doors_and_plinths_come_after_the_body_of_their_side(house):
-    pieces = [Piece("wall", "north", "wall", 30.0), Piece("door", "north", "door", 2.0), Piece("foot", "north", "plinth", 5.0)]
+    pieces = [CoatPiece("wall", "north", "wall", 30.0), CoatPiece("door", "north", "door", 2.0), CoatPiece("foot", "north", "plinth", 5.0)]
     padded = house.__class__(house.climate, house.checks, house.states[[0, 0, 0]], (house.products[0],) * 3)
     made = plan(tasks_for(padded, pieces, Pace(10.0, 13.0, 2), np.ones(house.states.shape[1], bool)), 4 * 24)
     placed = {v.task: v for v in made.visits}
@@ -116,7 +116,7 @@ def test_doors_and_plinths_come_after_the_body_of_their_side(house):
 
 
 def test_each_coat_goes_on_from_the_top(house):
-    pieces = [Piece("wall", "north", "wall", 40.0), Piece("top", "north", "gable", 12.0)]
+    pieces = [CoatPiece("wall", "north", "wall", 40.0), CoatPiece("top", "north", "gable", 12.0)]
     pair = house.__class__(house.climate, house.checks, house.states[[0, 0]], (house.products[0],) * 2)
     made = plan(tasks_for(pair, pieces, Pace(10.0, 13.0, 2), np.ones(house.states.shape[1], bool)), 4 * 24)
     placed = {v.task: v for v in made.visits}
@@ -129,6 +129,6 @@ def test_the_crew_works_only_in_its_hours(house):
     working = np.zeros(house.states.shape[1], bool)
     hour = (np.arange(len(working)) // 4 - 5) % 24
     working[(hour >= 8) & (hour < 16)] = True
-    made = plan(tasks_for(house, [Piece("n", "n", "wall", 40.0)], Pace(10.0, 13.0, 2), working), 4 * 24)
+    made = plan(tasks_for(house, [CoatPiece("n", "n", "wall", 40.0)], Pace(10.0, 13.0, 2), working), 4 * 24)
     assert made.visits
     assert all(working[v.start : v.end].all() for v in made.visits)

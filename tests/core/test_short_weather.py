@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
 from amber_gable.core.windows.starts import permitted
 from amber_gable.core.windows.steps import step_windows
@@ -15,7 +15,7 @@ from tests.support.weathers import HERON_FERRY, steady
 @pytest.mark.parametrize("hours", [2, 3, 4, 5, 7, 13])
 def test_hours_that_are_too_few_are_shut_whatever_the_product(knowledge, hours):
     wood = knowledge.claddings["wood"]
-    wall = Surface("wall", 90.0, 90.0, 0.6, wood.areal_heat_capacity_kj_m2k, wood.water_store_mm)
+    wall = ClimateSurface("wall", 90.0, 90.0, 0.6, wood.areal_heat_capacity_kj_m2k, wood.water_store_mm)
     climate = simulate(HERON_FERRY, steady(hours, 18.0, 55.0), [wall])
     rules = HouseRules(9.0, 30.0, "surface-cap", knowledge.limits, knowledge.tight)
     for product in knowledge.products.values():

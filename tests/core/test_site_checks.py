@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import Surface, Told, simulate
+from amber_gable.core.wall.climate import ClimateSurface, Told, simulate
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, find_windows, find_windows_each
 from amber_gable.core.windows.words import spoken
 from tests.support.weathers import HERON_FERRY, september, simulated, steady
@@ -21,7 +21,7 @@ OPEN_WOOD = KNOWN.stocks["wood-open"]
 
 
 def walls():
-    return [Surface(f"{a}", float(a), 90, 0.4 + a / 800, 12.0, 0.4, stock=OPEN_WOOD if a % 180 else None) for a in (0, 90, 180, 270)]
+    return [ClimateSurface(f"{a}", float(a), 90, 0.4 + a / 800, 12.0, 0.4, stock=OPEN_WOOD if a % 180 else None) for a in (0, 90, 180, 270)]
 
 
 @pytest.mark.parametrize("seed", [7, 8])
@@ -77,7 +77,7 @@ def test_thunder_shuts_from_the_quarter_hour_it_is_heard_in():
 
 
 def test_sun_that_comes_soon_is_a_caution_on_dark_coats_alone():
-    dark, light = (Surface(n, 180, 90, a, 12.0, 0.4) for n, a in (("dark", 0.9), ("light", 0.3)))
+    dark, light = (ClimateSurface(n, 180, 90, a, 12.0, 0.4) for n, a in (("dark", 0.9), ("light", 0.3)))
     climate = simulate(HERON_FERRY, september(72, dew_c=2), [dark, light])
     first = int(np.flatnonzero(climate.direct_sun[0])[0])
     found = find_windows(climate, PAINT, RULES)
@@ -91,7 +91,7 @@ def test_sun_that_comes_soon_is_a_caution_on_dark_coats_alone():
 
 
 def test_the_nearest_limit_of_a_stretch_is_the_one_with_least_room_in_its_own_band():
-    climate = simulate(HERON_FERRY, steady(96, 12.5, 55.0, 1.0, 100.0), [Surface("wall", 0, 90, 0.3, 12.0, 0.4)])
+    climate = simulate(HERON_FERRY, steady(96, 12.5, 55.0, 1.0, 100.0), [ClimateSurface("wall", 0, 90, 0.3, 12.0, 0.4)])
     found = find_windows(climate, PAINT, RULES)
     day = [q for q in range(48, 96) if found.states[0, q] != SHUT]
     closest = found.closest(0, day[0], day[-1] + 1)

@@ -7,7 +7,7 @@ from scipy.optimize import brentq
 from amber_gable.core.air import sun
 from amber_gable.core.air.humid import dew_point_c, pressure_at_altitude_pa, saturation_pressure_pa, vapour_pressure_pa
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.core.wall.slab import Inward, Slab
 from amber_gable.core.wall.surface_temperature import (
     EMISSIVITY,
@@ -101,7 +101,7 @@ def test_a_warm_wall_cools_with_the_time_constant_of_its_mass():
 def test_energy_is_neither_made_nor_lost(capacity):
     # Air too dry for dew, so that the whole balance is heat.
     weather = september(24, dew_c=-4.0)
-    climate = simulate(HERON_FERRY, weather, [Surface("s", 180, 90, 0.6, capacity)], step_s=60.0)
+    climate = simulate(HERON_FERRY, weather, [ClimateSurface("s", 180, 90, 0.6, capacity)], step_s=60.0)
     assert climate.water_kg_m2.max() == 0
     t = climate.surface_temp_c[0]
     driven = Forcing(
@@ -137,7 +137,7 @@ def test_condensation_never_carries_a_thin_skin_past_the_dew_point():
 
 
 def test_water_dries_off_and_never_goes_negative():
-    climate = simulate(HERON_FERRY, september(72), [Surface(f"{a}", a, 90, 0.5, WOOD) for a in (0, 90, 180, 270)])
+    climate = simulate(HERON_FERRY, september(72), [ClimateSurface(f"{a}", a, 90, 0.5, WOOD) for a in (0, 90, 180, 270)])
     assert climate.water_kg_m2.min() >= 0
     before_sunrise, afternoon = 4 * (24 + 11), 4 * (24 + 20)
     assert climate.wet[:, before_sunrise].all()
@@ -152,7 +152,7 @@ def test_a_limited_store_lets_the_rest_run_off():
     rain = np.zeros(hours)
     rain[2:4] = 5.0
     weather = steady(hours, humidity_pct=95.0, cloud_pct=100.0, wind_m_s=4.0, wind_from_deg=np.full(hours, 180.0), rain_mm=rain)
-    surfaces = [Surface("lee", 0, 90, 0.5, WOOD, 0.4), Surface("windward", 180, 90, 0.5, WOOD, 0.4)]
+    surfaces = [ClimateSurface("lee", 0, 90, 0.5, WOOD, 0.4), ClimateSurface("windward", 180, 90, 0.5, WOOD, 0.4)]
     water = simulate(HERON_FERRY, weather, surfaces).water_kg_m2
     assert water.max() == pytest.approx(0.4)
     # Hours after the rain the windward wall is still wet: not ready when the rain stops.
@@ -162,7 +162,7 @@ def test_a_limited_store_lets_the_rest_run_off():
 def test_steady_rain_makes_a_steady_wall():
     hours = 24
     weather = steady(hours, 15.0, 92.0, 3.0, 100.0, wind_from_deg=np.full(hours, 180.0), rain_mm=np.where(np.arange(hours) >= 8, 1.0, 0.0))
-    pair = [Surface("lee", 0, 90, 0.7, METAL, 0.15), Surface("windward", 180, 90, 0.7, WOOD, 0.4)]
+    pair = [ClimateSurface("lee", 0, 90, 0.7, METAL, 0.15), ClimateSurface("windward", 180, 90, 0.7, WOOD, 0.4)]
     temp = simulate(HERON_FERRY, weather, pair).surface_temp_c[:, 4 * 9 :]
     # No flicker between wet and dry from one quarter-hour to the next.
     turns = np.diff(np.sign(np.diff(temp, axis=1)), axis=1) != 0
@@ -171,7 +171,7 @@ def test_steady_rain_makes_a_steady_wall():
 
 
 def test_warmer_air_never_lowers_a_surface():
-    surfaces = [Surface(f"{a}", a, 90, 0.7, c) for a in (0, 180) for c in (METAL, WOOD, BRICK)]
+    surfaces = [ClimateSurface(f"{a}", a, 90, 0.7, c) for a in (0, 180) for c in (METAL, WOOD, BRICK)]
     dew = 8.0
     cool = simulate(HERON_FERRY, september(48, mean_c=16, dew_c=dew), surfaces).surface_temp_c
     warm = simulate(HERON_FERRY, september(48, mean_c=18, dew_c=dew), surfaces).surface_temp_c
@@ -179,7 +179,7 @@ def test_warmer_air_never_lowers_a_surface():
 
 
 def test_a_darker_colour_is_warmer_in_the_sun_and_equal_at_night():
-    pair = [Surface("light", 180, 90, 0.3, WOOD), Surface("dark", 180, 90, 0.9, WOOD)]
+    pair = [ClimateSurface("light", 180, 90, 0.3, WOOD), ClimateSurface("dark", 180, 90, 0.9, WOOD)]
     climate = simulate(HERON_FERRY, september(48), pair)
     noon = int(np.argmax(climate.sky.elevation_deg))
     assert climate.surface_temp_c[1, noon] > climate.surface_temp_c[0, noon] + 8
@@ -192,7 +192,7 @@ def test_halving_the_step_moves_no_hour_by_a_third_of_a_degree():
     known = shipped().claddings
     faces = [(n, a, 90.0) for n in known for a in (0, 90, 180, 270)] + [("thin-metal", a, 25.0) for a in (0, 180)]
     surfaces = [
-        Surface(f"{n}/{a}", a, t, 0.6, known[n].areal_heat_capacity_kj_m2k, known[n].water_store_mm, slab=known[n].slab)
+        ClimateSurface(f"{n}/{a}", a, t, 0.6, known[n].areal_heat_capacity_kj_m2k, known[n].water_store_mm, slab=known[n].slab)
         for n, a, t in faces
     ]
     for seed in (7, 8, 9):
@@ -240,7 +240,10 @@ def test_a_slab_loses_no_heat_whatever_the_step(step_s):
 
 def test_members_of_an_ensemble_go_each_its_own_way():
     weathers = [september(30, mean_c=mean) for mean in (14.0, 18.0)]
-    surfaces = [Surface("wood", 90, 90, 0.6, WOOD), Surface("brick", 90, 90, 0.6, BRICK, slab=shipped().claddings["masonry"].slab)]
+    surfaces = [
+        ClimateSurface("wood", 90, 90, 0.6, WOOD),
+        ClimateSurface("brick", 90, 90, 0.6, BRICK, slab=shipped().claddings["masonry"].slab),
+    ]
     alone = [simulate(HERON_FERRY, w, surfaces) for w in weathers]
     joined = Forcing(
         900.0, *(np.stack([getattr(c, n) for c in alone]) for n in ("air_temp_c", "vapour_pa", "dew_point_c", "wind_m_s")),
@@ -270,7 +273,7 @@ def test_a_wet_day_on_brick_agrees_with_forty_nodes_in_plain_steps():
     rain = np.where((np.arange(hours) >= 8) & (np.arange(hours) < 10), 1.5, 0.0)
     weather = september(hours, dew_c=9.0, wind_from_deg=np.full(hours, 180.0), rain_mm=rain)
     slab = shipped().claddings["masonry"].slab
-    found = simulate(HERON_FERRY, weather, [Surface("brick", 180, 90, 0.6, BRICK, 2.0, slab=slab)])
+    found = simulate(HERON_FERRY, weather, [ClimateSurface("brick", 180, 90, 0.6, BRICK, 2.0, slab=slab)])
     at = found.grid.epoch_s
     light = sun.on_planes(found.sky, 180, 90).total_w_m2[0]
     fall = rain_on_surfaces_mm_h(found.rain_mm_h, found.wind_m_s, np.full(len(at), 180.0), [180.0], [90.0])[0] / 3600

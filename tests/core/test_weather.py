@@ -8,7 +8,7 @@ import pytest
 from amber_gable.core.air.weather import Grid, Weather, WeatherError
 from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.planning.advice import best_next, dry_from, first_dry
-from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.core.wall.wetness import rain_on_surfaces_mm_h
 from amber_gable.core.windows import SHUT, HouseRules, find_windows
 from tests.support.weathers import HERON_FERRY, MIDNIGHT_UTC, september, steady
@@ -52,7 +52,7 @@ def test_a_gap_of_three_hours_is_a_straight_line():
 
 def test_rain_belongs_to_its_hour_and_a_missing_hour_is_dry():
     gappy = weather([0, 3, 4], rain_mm=np.array([2.0, 0.0, 0.0]))
-    climate = simulate(HERON_FERRY, gappy, [Surface("s", 180, 90, 0.5, 12.0)])
+    climate = simulate(HERON_FERRY, gappy, [ClimateSurface("s", 180, 90, 0.5, 12.0)])
     assert climate.rain_mm_h[:4].tolist() == [2.0] * 4
     assert climate.rain_mm_h[4:].max() == 0
 
@@ -68,7 +68,7 @@ def test_driving_rain_wets_the_windward_wall_and_spares_the_lee():
 
 
 def test_advice_names_the_wall_that_dries_and_opens_first():
-    surfaces = [Surface(f"{a}", a, 90, 0.7, 12.0, 0.4) for a in (348, 78, 168, 258)]
+    surfaces = [ClimateSurface(f"{a}", a, 90, 0.7, 12.0, 0.4) for a in (348, 78, 168, 258)]
     climate = simulate(HERON_FERRY, september(120), surfaces)
     rules = HouseRules(9.0, 30.0, "surface-cap", shipped().limits, shipped().tight)
     windows = find_windows(climate, shipped().products["rivermark-exterior-satin"], rules)
@@ -87,5 +87,5 @@ def test_advice_names_the_wall_that_dries_and_opens_first():
 
 def test_a_day_at_the_clock_change_loses_no_hour():
     start = datetime(2026, 11, 1, 4, tzinfo=UTC)  # 23:00 on Saturday in Chicago; clocks go back at 07 UTC
-    climate = simulate(HERON_FERRY, steady(30, start=start), [Surface("s", 180, 90, 0.5, 12.0)])
+    climate = simulate(HERON_FERRY, steady(30, start=start), [ClimateSurface("s", 180, 90, 0.5, 12.0)])
     assert np.diff(climate.grid.epoch_s).tolist() == [900.0] * (29 * 4)

@@ -8,7 +8,7 @@ import pytest
 
 from amber_gable.core.air.sun import Place
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import Climate, Surface, simulate
+from amber_gable.core.wall.climate import Climate, ClimateSurface, simulate
 from amber_gable.core.windows import OPEN, SHUT, TIGHT, HouseRules, Windows, find_windows, spans
 from amber_gable.core.windows.limits import forward_min, rain_chance_pct
 from amber_gable.core.windows.starts import permitted
@@ -188,7 +188,7 @@ def test_forward_min_is_the_plain_minimum():
 
 @pytest.fixture(scope="module")
 def house() -> Climate:
-    surfaces = [Surface(f"{a}", a, 90, 0.7, 12.0, 0.4) for a in (348, 78, 168, 258)]
+    surfaces = [ClimateSurface(f"{a}", a, 90, 0.7, 12.0, 0.4) for a in (348, 78, 168, 258)]
     return simulate(HERON_FERRY, september(144), surfaces)
 
 
@@ -212,7 +212,7 @@ def test_a_stricter_label_never_opens_an_hour(house, stricter):
 
 
 def test_dew_margin_in_a_dry_spell_and_a_damp_one(house):
-    damp = simulate(HERON_FERRY, september(144, dew_c=12.5), [Surface("n", 348, 90, 0.7, 12.0, 0.4)])
+    damp = simulate(HERON_FERRY, september(144, dew_c=12.5), [ClimateSurface("n", 348, 90, 0.7, 12.0, 0.4)])
     assert (judged(house).states[0] > SHUT).sum() > (judged(damp).states[0] > SHUT).sum()
 
 
@@ -229,7 +229,7 @@ def test_shade_follows_the_sun_round_the_house(house):
 
 
 def test_polar_night_has_no_windows_and_polar_day_no_dark():
-    surface = [Surface("s", 180, 90, 0.6, 12.0)]
+    surface = [ClimateSurface("s", 180, 90, 0.6, 12.0)]
     north = Place(78.2, 15.6)
     winter = steady(48, 15.0, start=datetime(2026, 12, 20, tzinfo=UTC))
     summer = steady(60, 15.0, start=datetime(2026, 6, 20, tzinfo=UTC))

@@ -7,17 +7,17 @@ from datetime import UTC, datetime, timedelta
 import numpy as np
 import pytest
 
-from amber_gable.core.geometry import Block as HouseBlock
+from amber_gable.core.geometry import CoatBlock as HouseBlock
 from amber_gable.core.geometry import Cut, Rect, Region, build, divide
 from amber_gable.drawing.hatch import Hatch, definition
 from amber_gable.drawing.hours import timeaxis
 from amber_gable.drawing.hours.curves import curves
 from amber_gable.drawing.hours.ribbons import ribbon, scale
-from amber_gable.drawing.hours.strip import Block, strip
+from amber_gable.drawing.hours.strip import CoatBlock, strip
 from amber_gable.drawing.hours.sunplan import PlanShade, PlanWall, sun_plan, sun_position
 from amber_gable.drawing.house.band import BandStyle, house_band
 from amber_gable.drawing.house.building import DrawnElevation, DrawnOpening, DrawnSurface, Look, Pin
-from amber_gable.drawing.house.elevation import Measured, elevation_drawing
+from amber_gable.drawing.house.elevation import DimensionWords, elevation_drawing
 from amber_gable.drawing.patterns import FILLS, definitions
 from amber_gable.drawing.sheet import house_sheet
 
@@ -88,7 +88,7 @@ def test_every_surface_is_a_labelled_link_and_text_is_escaped():
 
 def test_one_elevation_tells_its_scale_and_shows_dimensions_and_pins():
     east = next(e for e in drawn() if e.name == "East")
-    drawing = ET.fromstring(elevation_drawing(east, look, measured=Measured("39' 4\"", ((0.5, "1' 8\""), (6.0, "18'")))))
+    drawing = ET.fromstring(elevation_drawing(east, look, measured=DimensionWords("39' 4\"", ((0.5, "1' 8\""), (6.0, "18'")))))
     scale = float(drawing.get("data-scale"))
     wall = corners(surfaces_of(drawing)["East/wall"])
     assert np.ptp(wall, axis=0) == pytest.approx([12 * scale, 5.5 * scale], rel=1e-3)
@@ -205,7 +205,7 @@ def test_the_plan_puts_the_sun_where_it_stands():
 
 def test_a_coat_that_no_longer_holds_is_marked_by_more_than_colour():
     axis = timeaxis.squeezed(a_day(), 0, 96)
-    row = ET.fromstring(strip(axis, [Block(30, 40, 1, False), Block(50, 60, 2, True), Block(200, 210, 2, False)], a_day()))
+    row = ET.fromstring(strip(axis, [CoatBlock(30, 40, 1, False), CoatBlock(50, 60, 2, True), CoatBlock(200, 210, 2, False)], a_day()))
     assert [t.text for t in row.findall("text")] == ["1", "2!"]
 
 

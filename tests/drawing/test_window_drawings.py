@@ -11,7 +11,7 @@ import pytest
 from amber_gable.core.air.forecast_errors import reliability
 from amber_gable.drawing.calibration import calibration_plot
 from amber_gable.drawing.hours import timeaxis
-from amber_gable.drawing.hours.ribbon_sheet import Sheet, SheetRow, ribbon_sheet
+from amber_gable.drawing.hours.ribbon_sheet import RibbonRow, Sheet, ribbon_sheet
 from amber_gable.drawing.hours.traces import HEIGHT, Trace, trace
 from amber_gable.drawing.paint.film import Section, film_section
 
@@ -66,8 +66,8 @@ def sheet():
     wet = NONE.copy()
     wet[24:32] = True
     rows = [
-        SheetRow("North wall", [(0, 0), (32, 1), (40, 2), (72, 0)], NONE, wet),
-        SheetRow("A name that is much longer than a row", [(0, 2)], DAY, NONE),
+        RibbonRow("North wall", [(0, 0), (32, 1), (40, 2), (72, 0)], NONE, wet),
+        RibbonRow("A name that is much longer than a row", [(0, 2)], DAY, NONE),
     ]
     return ET.fromstring(ribbon_sheet(AXIS, rows, Sheet("Ferry & Sons", "Coats · printed today", times, DAY, rain, np.zeros(96 * 3))))
 

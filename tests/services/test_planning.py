@@ -7,7 +7,7 @@ import pytest
 
 from amber_gable.core.geometry import area_m2
 from amber_gable.core.windows import SHUT
-from amber_gable.core.windows.readings import Reading
+from amber_gable.core.windows.readings import InstrumentReading
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.app import democlock as clockwork
 from amber_gable.services.changes import changes
@@ -135,13 +135,13 @@ def test_a_reading_is_answered_kept_and_traced(opened, job, ahead, surface_named
     wall = surface_named("North gable wall")
     opened.clock.set(datetime(2026, 9, 15, 13, 0, tzinfo=CHICAGO))
     later = outlook.outlook(opened, job, outlook.status(opened, job))
-    answer = sitelog.log_reading(opened, job, later, wall.id, Reading(21.0, 52.0, 20.0), "Ines")
+    answer = sitelog.log_reading(opened, job, later, wall.id, InstrumentReading(21.0, 52.0, 20.0), "Ines")
     assert answer.verdict.may_paint
     assert answer.until.astimezone(CHICAGO).date() == answer.taken_at.astimezone(CHICAGO).date()
     kept = sitelog.latest(opened, job.id)[0]
     assert (kept.painter, kept.surface_name, kept.verdict["may_paint"]) == ("Ines", "North gable wall", True)
     assert kept.verdict["dew_point_c"] == pytest.approx(answer.verdict.dew_point_c)
-    wet = sitelog.log_reading(opened, job, later, wall.id, Reading(21.0, 93.0, 20.0), "Ines")
+    wet = sitelog.log_reading(opened, job, later, wall.id, InstrumentReading(21.0, 93.0, 20.0), "Ines")
     assert not wet.verdict.may_paint
     assert [r.verdict["may_paint"] for r in sitelog.latest(opened, job.id)] == [False, True], "the newest first"
     assert progress.stages_done(opened, job) >= {"survey", "log"}
@@ -149,7 +149,7 @@ def test_a_reading_is_answered_kept_and_traced(opened, job, ahead, surface_named
 
 def test_a_reading_at_no_painted_wall_is_refused(opened, job, ahead, surface_named):
     with pytest.raises(FieldErrors, match="Choose the wall"):
-        sitelog.log_reading(opened, job, ahead, surface_named("East plinth").id, Reading(20, 50, 20), "Ines")
+        sitelog.log_reading(opened, job, ahead, surface_named("East plinth").id, InstrumentReading(20, 50, 20), "Ines")
 
 
 def test_a_calendar_needs_a_schedule(opened, job):

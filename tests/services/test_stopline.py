@@ -10,7 +10,7 @@ from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import stopline
-from amber_gable.services.planning.stopline import Asked, stop_for
+from amber_gable.services.planning.stopline import StopQuestion, stop_for
 from amber_gable.services.systems.coatings import coatings_of
 
 
@@ -18,7 +18,7 @@ def stop(opened, job, name="East wall", **asked):
     whole = jobs.whole(opened, job.id)
     surface = next(s for e in whole.building.elevations for s in e.surfaces if s.name == name)
     ahead = outlook.outlook(opened, whole, outlook.status(opened, whole))
-    return stop_for(opened, whole, ahead, surface.id, Asked(**asked))
+    return stop_for(opened, whole, ahead, surface.id, StopQuestion(**asked))
 
 
 @pytest.fixture
@@ -100,5 +100,5 @@ def test_what_cannot_be_is_refused(opened, morning):
         assert set(caught.value.errors) == {field}
     ahead = outlook.outlook(opened, morning, outlook.status(opened, morning))
     with pytest.raises(NotFoundError):
-        stop_for(opened, morning, ahead, "nowhere", Asked())
+        stop_for(opened, morning, ahead, "nowhere", StopQuestion())
     assert isinstance(stop(opened, morning).limit_at, datetime)

@@ -7,7 +7,7 @@ import pytest
 
 from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.core.knowledge import Phase
-from amber_gable.core.planning.coats import Pace, Piece, tasks_for
+from amber_gable.core.planning.coats import CoatPiece, Pace, tasks_for
 from amber_gable.errors import NotFoundError
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.joinery import joinery, rows_of
@@ -139,7 +139,7 @@ def test_a_primer_goes_on_by_its_own_label(opened):
 
 def test_later_coats_are_placed_by_their_own_windows(opened, job):
     windows = ahead_of(opened, job).windows
-    pieces = [Piece(f"s{n}", f"g{n}", "wall", 20.0) for n in range(windows.states.shape[0])]
+    pieces = [CoatPiece(f"s{n}", f"g{n}", "wall", 20.0) for n in range(windows.states.shape[0])]
     shut = replace(windows, states=np.zeros_like(windows.states))
     working = np.ones(windows.states.shape[1], bool)
     tasks = {t.id: t for t in tasks_for(windows, pieces, Pace(10.0, 13.0, 2), working, later=shut)}

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
-from amber_gable.standins.climate_truth import HOUR, Site, weather
+from amber_gable.standins.climate_truth import HOUR, TrueSite, weather
 from amber_gable.standins.forecast import forecast, issue_before
 from amber_gable.standins.weather import COLUMNS, create_app
 
@@ -82,7 +82,7 @@ def test_the_demonstration_week_tells_its_story(service):
 
 
 def test_forecast_error_grows_with_lead():
-    site = Site(7, 43.8, -91.25, 205.0)
+    site = TrueSite(7, 43.8, -91.25, 205.0)
     errors: dict[int, list[float]] = {12: [], 72: [], 216: []}
     for day in range(60):
         issued = issue_before(epoch("2026-04-01T12:00:00+00:00") + day * 24 * HOUR)
@@ -95,7 +95,7 @@ def test_forecast_error_grows_with_lead():
 
 
 def test_chances_of_rain_are_roughly_honest():
-    site = Site(7, 43.8, -91.25, 205.0)
+    site = TrueSite(7, 43.8, -91.25, 205.0)
     told: list[tuple[float, bool]] = []
     for day in range(120):
         issued = issue_before(epoch("2026-04-01T12:00:00+00:00") + day * 24 * HOUR)

@@ -6,7 +6,7 @@ import numpy as np
 
 from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import Weather
-from amber_gable.standins.climate_truth import Site, weather
+from amber_gable.standins.climate_truth import TrueSite, weather
 
 HERON_FERRY = Place(43.80, -91.25, 205.0)
 MIDNIGHT_UTC = datetime(2026, 9, 15, tzinfo=UTC)
@@ -51,7 +51,7 @@ def september(hours: int = 120, mean_c: float = 17.0, swing_c: float = 6.0, dew_
 
 def simulated(seed: int, days: int, start: datetime = datetime(2026, 9, 1, tzinfo=UTC)) -> Weather:
     """The stand-in's hidden weather: fronts, showers, dew and fog as they come."""
-    site = Site(seed, HERON_FERRY.latitude_deg, HERON_FERRY.longitude_deg, HERON_FERRY.altitude_m)
+    site = TrueSite(seed, HERON_FERRY.latitude_deg, HERON_FERRY.longitude_deg, HERON_FERRY.altitude_m)
     rows = [weather(site, start.timestamp() + 3600 * h) for h in range(24 * days)]
 
     def column(name: str) -> np.ndarray:

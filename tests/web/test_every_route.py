@@ -6,7 +6,7 @@ from html.parser import HTMLParser
 from fastapi.routing import APIRoute
 
 from amber_gable.core.systems.samples import SampleFacts
-from amber_gable.core.windows.readings import Reading as Measured
+from amber_gable.core.windows.readings import InstrumentReading as Measured
 from amber_gable.services.changes import ownership
 from amber_gable.services.jobs import jobs
 from amber_gable.services.log import sitelog

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 import pytest
 from icalendar import Calendar
 
-from amber_gable.core.wall.climate import Surface as Face
+from amber_gable.core.wall.climate import ClimateSurface as Face
 from amber_gable.core.wall.climate import simulate
 from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
 from amber_gable.services.jobs import jobs

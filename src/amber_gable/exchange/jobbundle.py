@@ -32,11 +32,11 @@ Name = Annotated[str, Field(min_length=1, max_length=200), AfterValidator(_plain
 Short = Annotated[str, Field(max_length=200), AfterValidator(_plain)]
 
 
-class Part(BaseModel):
+class BundlePart(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
-class Polygon(Part):
+class Polygon(BundlePart):
     """Rings of [x, y] in metres, the first the outline, closed by repeating its first point."""
 
     type: Literal["Polygon"] = "Polygon"
@@ -53,7 +53,7 @@ class Polygon(Part):
         return tuple(ring[:-1] if len(ring) > 1 and ring[0] == ring[-1] else ring)
 
 
-class JobPart(Part):
+class JobPart(BundlePart):
     name: Name
     latitude_deg: float = Field(ge=-90, le=90)
     longitude_deg: float = Field(ge=-180, le=180)
@@ -68,7 +68,7 @@ class JobPart(Part):
     rules: dict[str, Any] = Field(default_factory=dict)
 
 
-class BlockPart(Part):
+class BlockPart(BundlePart):
     key: Name
     parent: Short | None = None
     name: Name
@@ -93,7 +93,7 @@ class BlockPart(Part):
     riser_m: Metres = 0.18
 
 
-class AlonePart(Part):
+class AlonePart(BundlePart):
     key: Name
     name: Name
     azimuth_deg: float = Field(ge=0, le=360)
@@ -101,7 +101,7 @@ class AlonePart(Part):
     outline: Polygon
 
 
-class OpeningPart(Part):
+class OpeningPart(BundlePart):
     kind: Name
     width_m: Metres
     height_m: Metres
@@ -112,7 +112,7 @@ class OpeningPart(Part):
     moves: Literal["not-tried", "free", "painted-shut"] = "not-tried"
 
 
-class SurfacePart(Part):
+class SurfacePart(BundlePart):
     """In the order that the elevation's divisions give, then its doors by `opening` (an index)."""
 
     name: Name
@@ -132,7 +132,7 @@ class SurfacePart(Part):
     is_painted: bool
 
 
-class ElevationPart(Part):
+class ElevationPart(BundlePart):
     key: Name
     name: Name
     azimuth_deg: float = Field(ge=0, le=360)
@@ -145,7 +145,7 @@ class ElevationPart(Part):
     surfaces: list[SurfacePart] = Field(default_factory=list, max_length=400)
 
 
-class ItemPart(Part):
+class ItemPart(BundlePart):
     key: Short = ""
     kind: Name
     name: Name
@@ -155,7 +155,7 @@ class ItemPart(Part):
     is_painted: bool = True
 
 
-class FeaturePart(Part):
+class FeaturePart(BundlePart):
     kind: Name
     note: Text = ""
     elevation: Short | None = None
@@ -165,7 +165,7 @@ class FeaturePart(Part):
     shade_up_to_deg: float | None = Field(default=None, gt=0, le=90)
 
 
-class FindingPart(Part):
+class FindingPart(BundlePart):
     """A pin. `elevation` is empty where its wall is gone: a record outlives what it was found on."""
 
     number: int | None = Field(default=None, ge=1, le=MOST)
@@ -183,7 +183,7 @@ class FindingPart(Part):
     photographs: list[Short] = Field(default_factory=list, max_length=200)
 
 
-class VerdictPart(Part):
+class VerdictPart(BundlePart):
     result: Literal["pass", "doubt", "fail"]
     headline: Text
     means: Text
@@ -191,7 +191,7 @@ class VerdictPart(Part):
     limit: float | None = None
 
 
-class TestPart(Part):
+class TestPart(BundlePart):
     """A test with the verdict that was given then; without one it is judged anew, for which its surface must be there."""
 
     elevation: Short | None = None
@@ -204,7 +204,7 @@ class TestPart(Part):
     painter: Text = ""
 
 
-class ClearancePart(Part):
+class ClearancePart(BundlePart):
     hazard: Literal["lead", "asbestos", "silica"]
     basis: Literal["test", "works-under"]
     elevation: Short | None = None
@@ -218,7 +218,7 @@ class ClearancePart(Part):
 Tint = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 
 
-class EditPart(Part):
+class EditPart(BundlePart):
     """A step changed by hand."""
 
     op: Literal["drop", "add", "move", "replace", "note"]
@@ -228,7 +228,7 @@ class EditPart(Part):
     note: Annotated[Text, Field(max_length=500)] = ""
 
 
-class PlacedPart(Part):
+class PlacedPart(BundlePart):
     """On a surface, or on all windows, shutters or trim."""
 
     elevation: Short | None = None
@@ -263,7 +263,7 @@ class SamplePart(PlacedPart):
     signed_at: AwareDatetime | None = None
 
 
-class CandidatePart(Part):
+class CandidatePart(BundlePart):
     """A colour that the owner chooses from."""
 
     zone: Name
@@ -271,13 +271,13 @@ class CandidatePart(Part):
     hex: Tint
 
 
-class AnswerPart(Part):
+class AnswerPart(BundlePart):
     station: Short
     question: Name
     answer: Name
 
 
-class BuildingPart(Part):
+class BuildingPart(BundlePart):
     front_azimuth_deg: float = Field(ge=0, le=360)
     is_quick: bool = False
     blocks: list[BlockPart] = Field(default_factory=list, max_length=100)
@@ -286,7 +286,7 @@ class BuildingPart(Part):
     items: list[ItemPart] = Field(default_factory=list, max_length=1000)
 
 
-class JobBundle(Part):
+class JobBundle(BundlePart):
     """A job's survey, whole, with its systems' decisions, samples and candidates."""
 
     bundle_version: Literal[1]

@@ -14,7 +14,7 @@ from amber_gable.core.price.price import Price
 from amber_gable.core.systems.work import Work
 from amber_gable.core.takeoff.days import Days
 from amber_gable.core.takeoff.lots import Lot
-from amber_gable.core.takeoff.sundries import Sundry
+from amber_gable.core.takeoff.sundries import SundryLine
 
 
 @dataclass(frozen=True)
@@ -23,7 +23,7 @@ class Bill:
 
     job: str
     lots: Sequence[Lot]
-    sundries: Sequence[Sundry]
+    sundries: Sequence[SundryLine]
     hours: Sequence[tuple[str, str, Work]]
     days: Days
     hire: float

@@ -39,7 +39,7 @@ class Story:
 
 
 @dataclass(frozen=True)
-class Site:
+class TrueSite:
     """Where and which world: the seed and the place pick the weather."""
 
     seed: int
@@ -98,7 +98,7 @@ def noise(key: str, at_s: float, period_s: float) -> float:
     return low + (high - low) * blend
 
 
-def fronts_near(site: Site, at_s: float, reach_s: float = 8 * DAY) -> list[Front]:
+def fronts_near(site: TrueSite, at_s: float, reach_s: float = 8 * DAY) -> list[Front]:
     """Return the fronts that can be felt at a time, told or chance."""
     found = []
     for cell in range(math.floor((at_s - reach_s) / _FRONT_CELL), math.floor((at_s + 2 * DAY) / _FRONT_CELL) + 1):
@@ -124,7 +124,7 @@ def _chance_front(key: str, cell: int) -> Front:
     )
 
 
-def _season_c(site: Site, at_s: float) -> float:
+def _season_c(site: TrueSite, at_s: float) -> float:
     day_of_year = (at_s / DAY) % 365.25
     swing = math.cos(2 * math.pi * (day_of_year - 200) / 365.25)
     if site.latitude_deg < 0:
@@ -150,7 +150,7 @@ def front_rain_mm(front: Front, at_s: float, key: str) -> float:
     return front.rain_mm_h * math.sin(math.pi * into) * (1 + 0.5 * noise(f"{key}/band", at_s, 1.7 * HOUR))
 
 
-def shower_mm(site: Site, at_s: float, cloud: float) -> float:
+def shower_mm(site: TrueSite, at_s: float, cloud: float) -> float:
     """Return what a passing shower brings in the hour, mostly nothing."""
     cell = math.floor(at_s / (3 * HOUR))
     k = f"{site.key}/shower/{cell}"
@@ -161,17 +161,17 @@ def shower_mm(site: Site, at_s: float, cloud: float) -> float:
     return 0.2 + 3 * chance(f"{k}/amount") ** 2
 
 
-def solar_hour(site: Site, at_s: float) -> float:
+def solar_hour(site: TrueSite, at_s: float) -> float:
     """Return the hour of the local mean sun, 0 to 24."""
     return ((at_s / HOUR) + site.longitude_deg / 15) % 24
 
 
-def weather(site: Site, at_s: float, fronts: Iterable[Front] | None = None) -> Hour:
+def weather(site: TrueSite, at_s: float, fronts: Iterable[Front] | None = None) -> Hour:
     """Return the weather at a time.
 
     Parameters
     ----------
-    site : Site
+    site : TrueSite
     at_s : float
         Seconds since 1970 UTC.
     fronts : iterable of Front, optional

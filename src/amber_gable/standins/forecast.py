@@ -12,7 +12,7 @@ from amber_gable.standins.climate_truth import (
     HOUR,
     Front,
     Hour,
-    Site,
+    TrueSite,
     bell,
     front_rain_mm,
     fronts_near,
@@ -49,14 +49,14 @@ def _timing_spread_h(lead_h: float) -> float:
     return 0.4 + 0.075 * max(lead_h, 0.0)
 
 
-def _wander(site: Site, name: str, issued_s: float, at_s: float) -> float:
+def _wander(site: TrueSite, name: str, issued_s: float, at_s: float) -> float:
     """Return an error field, spread about 1: mostly shared by issues, partly their own."""
     shared = noise(f"{site.key}/err/{name}", at_s, 33 * HOUR)
     own = noise(f"{site.key}/err/{name}/{issued_s:.0f}", at_s, 26 * HOUR)
     return 1.5 * (0.8 * shared + 0.6 * own)
 
 
-def _seen(site: Site, front: Front, issued_s: float) -> Front:
+def _seen(site: TrueSite, front: Front, issued_s: float) -> Front:
     lead_h = (front.passes_s - issued_s) / HOUR
     if lead_h <= 0:
         return front
@@ -64,7 +64,7 @@ def _seen(site: Site, front: Front, issued_s: float) -> Front:
     return moved(front, miss * _timing_spread_h(lead_h) * HOUR * 0.8)
 
 
-def _rain_chance(site: Site, fronts: list[Front], issued_s: float, at_s: float, cloud: float) -> float:
+def _rain_chance(site: TrueSite, fronts: list[Front], issued_s: float, at_s: float, cloud: float) -> float:
     lead_h = (at_s - issued_s) / HOUR
     dry = 1.0
     for front in fronts:
@@ -79,7 +79,7 @@ def _rain_chance(site: Site, fronts: list[Front], issued_s: float, at_s: float, 
     return 100 * (1 - dry * (1 - usual))
 
 
-def forecast(site: Site, issued_s: float, at_s: float) -> Forecast:
+def forecast(site: TrueSite, issued_s: float, at_s: float) -> Forecast:
     """Return what the issue made at `issued_s` says of the hour that starts at `at_s`."""
     lead_h = max(0.0, (at_s - issued_s) / HOUR)
     fronts = [_seen(site, front, issued_s) for front in fronts_near(site, at_s)]
@@ -92,7 +92,7 @@ def forecast(site: Site, issued_s: float, at_s: float) -> Forecast:
     return Forecast(seen, _rain_chance(site, fronts, issued_s, at_s, cloud / 100))
 
 
-def issue(site: Site, issued_s: float) -> Iterator[tuple[float, Forecast]]:
+def issue(site: TrueSite, issued_s: float) -> Iterator[tuple[float, Forecast]]:
     """Yield the hours of an issue: from the hour it was made in, ten days on."""
     first = math.floor(issued_s / HOUR) * HOUR
     for lead in range(LEAD_H + 1):

@@ -16,7 +16,7 @@ from typing import Annotated, Any, Literal
 from fastapi import FastAPI, HTTPException, Query
 from fastapi.responses import JSONResponse, Response
 
-from amber_gable.standins.climate_truth import HOUR, Front, Hour, Site, Story, weather
+from amber_gable.standins.climate_truth import HOUR, Front, Hour, Story, TrueSite, weather
 from amber_gable.standins.forecast import issue, issue_before
 
 COLUMNS = (
@@ -93,8 +93,8 @@ def create_app(seed: int = 7, story: Story | None = DEMO_STORY) -> FastAPI:
     """
     app = FastAPI(title="Weather stand-in", docs_url=None, redoc_url=None)
 
-    def site(latitude: float, longitude: float, altitude: float) -> Site:
-        return Site(seed, latitude, longitude, altitude, story)
+    def site(latitude: float, longitude: float, altitude: float) -> TrueSite:
+        return TrueSite(seed, latitude, longitude, altitude, story)
 
     @app.get("/healthz")
     def healthz() -> dict[str, str]:

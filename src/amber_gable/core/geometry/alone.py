@@ -11,7 +11,7 @@ from shapely.affinity import translate
 from shapely.geometry import Polygon
 from shapely.ops import unary_union
 
-from amber_gable.core.geometry.elevations import ElevationShape, Place
+from amber_gable.core.geometry.elevations import ElevationPlace, ElevationShape
 from amber_gable.core.geometry.outlines import Outline, Point, Region, check_outline, regions
 from amber_gable.errors import FieldErrors
 
@@ -91,5 +91,13 @@ def standing(key: str, name: str, azimuth_deg: float, outline: Outline, tilt_deg
     region: Region = regions(translate(unary_union([shape]), -left, -min(low, 0.0) if low < 0 else 0.0))[0]
     kind: Literal["wall", "roof"] = "wall" if tilt_deg > 80 else "roof"
     return ElevationShape(
-        key, "", kind, name, azimuth_deg % 360, tilt_deg, region, Place(start_m, 0.0, 0.0), surface="wall" if kind == "wall" else "roof"
+        key,
+        "",
+        kind,
+        name,
+        azimuth_deg % 360,
+        tilt_deg,
+        region,
+        ElevationPlace(start_m, 0.0, 0.0),
+        surface="wall" if kind == "wall" else "roof",
     )

@@ -18,6 +18,7 @@ from amber_gable.errors import FieldErrors
 
 BlockKind = Literal["house", "wing", "lean-to", "porch", "dormer", "bay", "chimney", "deck"]
 RoofForm = Literal["gable", "hip", "shed", "flat", "none"]
+RidgeRuns = Literal["along", "to back"]
 
 KINDS: tuple[BlockKind, ...] = ("house", "wing", "lean-to", "porch", "dormer", "bay", "chimney", "deck")
 # Quarter turns clockwise from the front, as one walks round.
@@ -61,7 +62,7 @@ class Block:
     eaves_height_m: float
     ridge_height_m: float = 0.0
     roof: RoofForm = "gable"
-    ridge_runs: Literal["along", "to back"] = "along"
+    ridge_runs: RidgeRuns = "along"
     parent: str = ""
     side: int = 0
     from_left_m: float = 0.0

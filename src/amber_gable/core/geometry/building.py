@@ -12,7 +12,7 @@ from amber_gable.core.geometry.walls import walls_of
 
 
 @dataclass(frozen=True)
-class Building:
+class BuildingShape:
     """What blocks make together.
 
     Parameters
@@ -30,7 +30,7 @@ class Building:
     footprints: tuple[tuple[str, Outline], ...]
 
 
-def build(blocks: Sequence[Block], front_azimuth_deg: float, alone: Sequence[ElevationShape] = ()) -> Building:
+def build(blocks: Sequence[Block], front_azimuth_deg: float, alone: Sequence[ElevationShape] = ()) -> BuildingShape:
     """Return the elevations and trim of a building.
 
     Parameters
@@ -57,4 +57,4 @@ def build(blocks: Sequence[Block], front_azimuth_deg: float, alone: Sequence[Ele
         found += deck_elevations(solid, placed, front_azimuth_deg)
         trim += trim_of(solid, placed, walls)
     footprints = tuple((key, Region(solid.corners).outline) for key, solid in placed.items())
-    return Building(arranged([*found, *alone]), tuple(trim), footprints)
+    return BuildingShape(arranged([*found, *alone]), tuple(trim), footprints)

@@ -5,12 +5,13 @@ Railings and steps are elevations too: they face somewhere, get wet and are pain
 
 import math
 from collections.abc import Mapping
+from typing import Any
 
 from shapely.geometry import LineString
 from shapely.ops import unary_union
 
 from amber_gable.core.geometry.blocks import SIDES, Solid, azimuth_of
-from amber_gable.core.geometry.elevations import ElevationShape, Place, compass_name
+from amber_gable.core.geometry.elevations import ElevationPlace, ElevationShape, compass_name
 from amber_gable.core.geometry.outlines import Rect, Region, regions
 
 _NEAR_M = 0.002
@@ -29,7 +30,7 @@ def deck_elevations(solid: Solid, others: Mapping[str, Solid], front_azimuth_deg
     for number, region in enumerate(regions(floor)):
         left, low, _, _ = region.bounds
         key = f"{block.key}/floor" + (f" {number + 1}" if number else "")
-        place = Place(left, block.eaves_height_m, -low)
+        place = ElevationPlace(left, block.eaves_height_m, -low)
         found.append(
             ElevationShape(key, block.key, "deck", f"{block.name} boards", front, 0.0, region.from_corner(left, low), place, surface="deck")
         )
@@ -40,7 +41,7 @@ def deck_elevations(solid: Solid, others: Mapping[str, Solid], front_azimuth_deg
     return found
 
 
-def _railings(solid: Solid, stand: list, front_azimuth_deg: float) -> list[ElevationShape]:  # type: ignore[type-arg]
+def _railings(solid: Solid, stand: list[Any], front_azimuth_deg: float) -> list[ElevationShape]:
     block = solid.block
     walls = unary_union([s.buffer(_NEAR_M) for s in stand]) if stand else None
     found = []
@@ -61,7 +62,7 @@ def _railings(solid: Solid, stand: list, front_azimuth_deg: float) -> list[Eleva
             azimuth = azimuth_of(out, front_azimuth_deg)
             side = SIDES[(-index) % 4]
             outline = Rect(0, 0, round(part.length, 4), block.rail_height_m).outline
-            place = Place(start[0] * along[0] + start[1] * along[1], block.eaves_height_m, start[0] * out[0] + start[1] * out[1])
+            place = ElevationPlace(start[0] * along[0] + start[1] * along[1], block.eaves_height_m, start[0] * out[0] + start[1] * out[1])
             found.append(
                 ElevationShape(
                     f"{block.key}/railing {side}" + (f" {number + 1}" if number else ""), block.key, "railing",
@@ -82,7 +83,7 @@ def _steps(solid: Solid, front: float) -> ElevationShape:
     base = max(block.eaves_height_m - block.steps * block.riser_m, 0.0)
     tilt = math.degrees(math.atan2(block.riser_m, block.tread_m))
     outline = Rect(0, 0, block.steps_width_m, round(girth, 4)).outline
-    place = Place(middle - block.steps_width_m / 2, base, depth)
+    place = ElevationPlace(middle - block.steps_width_m / 2, base, depth)
     return ElevationShape(
         f"{block.key}/steps", block.key, "steps", f"{block.name} steps", front, tilt, Region(outline), place, surface="steps"
     )

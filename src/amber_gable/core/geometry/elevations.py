@@ -25,7 +25,7 @@ _OVERLAP_M2 = 0.05
 
 
 @dataclass(frozen=True)
-class Place:
+class ElevationPlace:
     """Where an elevation stands in the building, for the drawing.
 
     Parameters
@@ -73,7 +73,7 @@ class ElevationShape:
     azimuth_deg: float
     tilt_deg: float
     region: Region
-    place: Place
+    place: ElevationPlace
     plinth_m: float = 0.0
     gable_from_m: float = 0.0
     surface: SurfaceKind = "wall"

@@ -15,7 +15,7 @@ from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
 from amber_gable.core.geometry.blocks import BURIED, Plane, Solid, azimuth_of
-from amber_gable.core.geometry.elevations import ElevationShape, Place, compass_name
+from amber_gable.core.geometry.elevations import ElevationPlace, ElevationShape, compass_name
 from amber_gable.core.geometry.outlines import Region, regions
 from amber_gable.core.geometry.walls import corner_boards_m
 
@@ -115,7 +115,7 @@ def _unfolded(solid: Solid, plane: Plane, part: Region, key: str, front_azimuth_
         azimuth_deg=azimuth,
         tilt_deg=math.degrees(math.atan(plane.slope)),
         region=region,
-        place=Place(left, base, foot / stretch * -1),
+        place=ElevationPlace(left, base, foot / stretch * -1),
         surface="roof",
     )
 

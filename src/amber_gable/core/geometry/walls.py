@@ -14,7 +14,7 @@ from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
 from amber_gable.core.geometry.blocks import BURIED, OPEN, SIDES, Plane, Solid, azimuth_of
-from amber_gable.core.geometry.elevations import ElevationShape, Place, compass_name
+from amber_gable.core.geometry.elevations import ElevationPlace, ElevationShape, compass_name
 from amber_gable.core.geometry.outlines import Point, Region, regions
 
 # Just outside a wall: near enough to feel what touches it, far enough for rounding.
@@ -128,7 +128,7 @@ def _wall(solid: Solid, region: Region, azimuth: float, is_gable: bool, key: str
         azimuth_deg=azimuth,
         tilt_deg=90.0,
         region=region.from_corner(left, bottom),
-        place=Place(start[0] * along[0] + start[1] * along[1] + left, bottom, start[0] * out[0] + start[1] * out[1], left),
+        place=ElevationPlace(start[0] * along[0] + start[1] * along[1] + left, bottom, start[0] * out[0] + start[1] * out[1], left),
         plinth_m=max(foot - bottom, 0.0) if block.kind not in BURIED else 0.0,
         gable_from_m=block.eaves_height_m - bottom if is_gable and top > block.eaves_height_m + 0.05 else 0.0,
         surface="chimney" if block.kind == "chimney" else "wall",

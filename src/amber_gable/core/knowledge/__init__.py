@@ -9,22 +9,21 @@ from amber_gable.core.knowledge.price_rows import Applicator, Exclusion, LabourR
 from amber_gable.core.knowledge.rows import (
     Access,
     Cladding,
-    Coating,
     Condition,
     Country,
     ErrorModel,
-    Extent,
     FeatureKind,
+    FindingExtent,
     Ground,
     ItemKind,
     Law,
     LawRow,
     Limits,
     Method,
+    OldCoating,
     OpeningKind,
     Product,
     Profile,
-    Row,
     Rule,
     SiteTests,
     Size,
@@ -33,6 +32,7 @@ from amber_gable.core.knowledge.rows import (
     Stock,
     Substrate,
     Sundry,
+    TableRow,
     Texture,
     Tight,
     Wait,
@@ -45,7 +45,7 @@ class KnowledgeError(PlanError):
     """A shipped or overriding table that does not read as it should."""
 
 
-class Knowledge(Row):
+class Knowledge(TableRow):
     """All tables, frozen. Passed as an argument to whatever decides; never a global."""
 
     claddings: dict[str, Cladding]
@@ -53,11 +53,11 @@ class Knowledge(Row):
     substrates: dict[str, Substrate]
     profiles: dict[str, Profile]
     textures: dict[str, Texture]
-    coatings: dict[str, Coating]
+    coatings: dict[str, OldCoating]
     openings: dict[str, OpeningKind]
     items: dict[str, ItemKind]
     conditions: dict[str, Condition]
-    extents: dict[str, Extent]
+    extents: dict[str, FindingExtent]
     features: dict[str, FeatureKind]
     grounds: dict[str, Ground]
     countries: dict[str, Country]
@@ -84,9 +84,50 @@ class Knowledge(Row):
 
 
 __all__ = [
-    "Access", "Applicator", "CautionRow", "Cladding", "Coating", "Condition", "Consumable", "Country", "ErrorModel", "Exclusion",
-    "Extent", "Family", "FeatureKind", "Ground", "ItemKind", "Knowledge", "KnowledgeError", "LabourRate", "Law", "LawRow", "Life",
-    "Limits", "Method", "Money", "OpeningKind", "Phase", "Practice", "Product", "Profile", "Rule", "School", "SiteTests", "Size",
-    "Spray", "StepRow", "StepWeather", "Stock", "Substrate", "Sundry", "SystemRule", "Systems", "Texture", "Tight", "UnitPrice", "Wait",
+    "Access",
+    "Applicator",
+    "CautionRow",
+    "Cladding",
+    "Condition",
+    "Consumable",
+    "Country",
+    "ErrorModel",
+    "Exclusion",
+    "Family",
+    "FeatureKind",
+    "FindingExtent",
+    "Ground",
+    "ItemKind",
+    "Knowledge",
+    "KnowledgeError",
+    "LabourRate",
+    "Law",
+    "LawRow",
+    "Life",
+    "Limits",
+    "Method",
+    "Money",
+    "OldCoating",
+    "OpeningKind",
+    "Phase",
+    "Practice",
+    "Product",
+    "Profile",
+    "Rule",
+    "School",
+    "SiteTests",
+    "Size",
+    "Spray",
+    "StepRow",
+    "StepWeather",
+    "Stock",
+    "Substrate",
+    "Sundry",
+    "SystemRule",
+    "Systems",
+    "Texture",
+    "Tight",
+    "UnitPrice",
+    "Wait",
 
 ]  # fmt: skip

@@ -7,12 +7,12 @@ from typing import Literal
 
 from pydantic import Field
 
-from amber_gable.core.knowledge.rows import Row
+from amber_gable.core.knowledge.rows import TableRow
 
 Counted = Literal["m2", "m2 found", "m", "run", "opening", "piece", "once"]
 
 
-class Money(Row):
+class Money(TableRow):
     """What a contractor charges with, in the contractor's money."""
 
     labour_per_h: float = Field(gt=0, le=500)
@@ -29,7 +29,7 @@ class Money(Row):
     rounding: float = Field(ge=0.01, le=1000)
 
 
-class Practice(Row):
+class Practice(TableRow):
     """How a contractor works: figures of a take-off, each with its unit in the name."""
 
     reserve_pct: float = Field(ge=0, le=50)
@@ -59,7 +59,7 @@ class Practice(Row):
     trim_lrv_pct: float = Field(ge=0, le=100)
 
 
-class LabourRate(Row):
+class LabourRate(TableRow):
     """Units an hour for one painter, and when the row speaks; an empty list is no condition."""
 
     label: str
@@ -76,7 +76,7 @@ class LabourRate(Row):
     source: str
 
 
-class Applicator(Row):
+class Applicator(TableRow):
     """What paint is put on with: of each part the first row that fits a coat is taken."""
 
     label: str
@@ -93,7 +93,7 @@ class Applicator(Row):
     source: str
 
 
-class UnitPrice(Row):
+class UnitPrice(TableRow):
     """What hidden damage costs, agreed before the work."""
 
     label: str = Field(min_length=1, max_length=120)
@@ -102,7 +102,7 @@ class UnitPrice(Row):
     source: str
 
 
-class Life(Row):
+class Life(TableRow):
     """Years to the next coat, and what is warranted until then."""
 
     label: str
@@ -114,7 +114,7 @@ class Life(Row):
     source: str
 
 
-class Exclusion(Row):
+class Exclusion(TableRow):
     """What a price does not hold; an empty list of families is no condition."""
 
     text: str = Field(min_length=1, max_length=400)

@@ -7,21 +7,21 @@ from pydantic import BaseModel, ConfigDict, Field
 from amber_gable.core.wall.slab import Slab
 
 
-class Row(BaseModel):
+class TableRow(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
 Law = Literal["clock", "drying", "cure", "label", "tacky", "wetness", "moisture", "putty-skin", "result"]
 
 
-class Wait(Row):
+class Wait(TableRow):
     """What must be over before the next step may begin: so many hours, or what its law says has come."""
 
     hours: float = Field(default=0.0, ge=0)
     law: Law = "clock"
 
 
-class LawRow(Row):
+class LawRow(TableRow):
     """A law of waiting: how it is called, and what it takes on the average where the weather is not asked."""
 
     until: str
@@ -30,7 +30,7 @@ class LawRow(Row):
     source: str
 
 
-class Rule(Row):
+class Rule(TableRow):
     """A rule that weather is held to: what is compared with what, and how it is said."""
 
     short: str
@@ -49,7 +49,7 @@ class Rule(Row):
     school: int = 0
 
 
-class Cladding(Row):
+class Cladding(TableRow):
     label: str
     areal_heat_capacity_kj_m2k: float = Field(gt=0)
     water_store_mm: float = Field(ge=0)
@@ -65,7 +65,7 @@ class Cladding(Row):
         return Slab(self.depth_m, self.conductivity_w_mk, self.areal_heat_capacity_kj_m2k * 1000)
 
 
-class Stock(Row):
+class Stock(TableRow):
     """How a material takes up water and gives it off."""
 
     label: str
@@ -81,7 +81,7 @@ class Stock(Row):
     source: str
 
 
-class Substrate(Row):
+class Substrate(TableRow):
     label: str
     # What decides which tests and rules apply.
     family: Literal["wood", "cement-board", "vinyl", "metal", "masonry", "roofing"]
@@ -96,7 +96,7 @@ class Substrate(Row):
     source: str
 
 
-class Profile(Row):
+class Profile(TableRow):
     label: str
     # A key of profiles.SHAPES; `mm` has the dimensions that shape asks for.
     shape: str
@@ -105,7 +105,7 @@ class Profile(Row):
     source: str
 
 
-class Texture(Row):
+class Texture(TableRow):
     label: str
     factor: float = Field(ge=1)
     # What a bare ground drinks is in the factor already.
@@ -113,7 +113,7 @@ class Texture(Row):
     source: str
 
 
-class OpeningKind(Row):
+class OpeningKind(TableRow):
     label: str
     deducts: bool
     # It is a painted surface of its own.
@@ -133,7 +133,7 @@ class OpeningKind(Row):
     source: str
 
 
-class Size(Row):
+class Size(TableRow):
     """A container and its price, in the contractor's money."""
 
     name: str = Field(min_length=1, max_length=60)
@@ -141,7 +141,7 @@ class Size(Row):
     price: float = Field(ge=0, le=100_000)
 
 
-class Product(Row):
+class Product(TableRow):
     """A coating's data sheet: what its label asks of weather, ground and time (at 25 °C, 50 %)."""
 
     name: str = Field(min_length=1, max_length=120)
@@ -186,7 +186,7 @@ class Product(Row):
     source: str = ""
 
 
-class Sundry(Row):
+class Sundry(TableRow):
     """What prepares and fills: cleaners, strippers, fillers, caulk."""
 
     name: str = Field(min_length=1, max_length=120)
@@ -211,7 +211,7 @@ class Sundry(Row):
     source: str
 
 
-class Limits(Row):
+class Limits(TableRow):
     max_rain_probability_pct: float
     after_application_h: float
     warm_in_sun_c: float
@@ -229,7 +229,7 @@ class Limits(Row):
     moisture_tight_pct: float
 
 
-class Spray(Row):
+class Spray(TableRow):
     """Wind limits of a sprayer, by what lies downwind (handbook 3)."""
 
     tight_m_s: float
@@ -243,7 +243,7 @@ class Spray(Row):
     coarse_um: float
 
 
-class StepWeather(Row):
+class StepWeather(TableRow):
     """What a step that is no coat needs of the weather, and when what follows may go on."""
 
     label: str
@@ -260,7 +260,7 @@ class StepWeather(Row):
     source: str
 
 
-class ErrorModel(Row):
+class ErrorModel(TableRow):
     """How far a forecast strays, growing with lead time; and how an error hangs together."""
 
     air_c: float = Field(ge=0)
@@ -279,7 +279,7 @@ class ErrorModel(Row):
     source: str
 
 
-class Tight(Row):
+class Tight(TableRow):
     temperature_c: float
     dew_margin_c: float
     humidity_pct: float
@@ -287,7 +287,7 @@ class Tight(Row):
     rain_share: float
 
 
-class Access(Row):
+class Access(TableRow):
     label: str
     # Highest point of a wall that is worked at from it.
     reach_m: float = Field(gt=0)
@@ -308,7 +308,7 @@ class Access(Row):
     source: str
 
 
-class Method(Row):
+class Method(TableRow):
     label: str
     loss_pct: float = Field(ge=0, le=95)
     first_coat_m2_per_h: float = Field(gt=0)
@@ -319,7 +319,7 @@ class Method(Row):
     source: str
 
 
-class ItemKind(Row):
+class ItemKind(TableRow):
     """What is painted by the run or the piece."""
 
     label: str
@@ -331,7 +331,7 @@ class ItemKind(Row):
     source: str
 
 
-class Coating(Row):
+class OldCoating(TableRow):
     """What is on a surface now."""
 
     label: str
@@ -339,7 +339,7 @@ class Coating(Row):
     source: str
 
 
-class Condition(Row):
+class Condition(TableRow):
     """What one finds on a surface (handbook 5)."""
 
     label: str
@@ -351,12 +351,12 @@ class Condition(Row):
     source: str
 
 
-class Extent(Row):
+class FindingExtent(TableRow):
     label: str
     share: float = Field(ge=0, le=1)
 
 
-class FeatureKind(Row):
+class FeatureKind(TableRow):
     """What stands round a building."""
 
     label: str
@@ -368,12 +368,12 @@ class FeatureKind(Row):
     source: str
 
 
-class Ground(Row):
+class Ground(TableRow):
     label: str
     is_firm: bool
 
 
-class Country(Row):
+class Country(TableRow):
     """Years before which a building counts as holding a hazard; None where one must ask."""
 
     label: str
@@ -382,7 +382,7 @@ class Country(Row):
     source: str
 
 
-class SiteTests(Row):
+class SiteTests(TableRow):
     """Thresholds of the tests on site, each with its unit in the name."""
 
     chalk_fail_below: float

@@ -9,14 +9,14 @@ from typing import Literal
 from pydantic import Field
 
 from amber_gable.core.knowledge.phases import Phase
-from amber_gable.core.knowledge.rows import Row, Wait
+from amber_gable.core.knowledge.rows import TableRow, Wait
 
 Extent = Literal["none", "spot", "full"]
 # Of a step that is done in any weather.
 ANY_WEATHER = "any"
 
 
-class StepRow(Row):
+class StepRow(TableRow):
     label: str
     phase: Phase
     does: str
@@ -49,7 +49,7 @@ class StepRow(Row):
     source: str
 
 
-class Family(Row):
+class Family(TableRow):
     label: str
     role: Literal["primer", "undercoat", "finish", "sealer", "sundry", "chemical"]
     # The step that a primer makes, where it is not plainly "prime".
@@ -69,7 +69,7 @@ class Family(Row):
 MEASURES = ("edge", "cover", "foot")
 
 
-class Consumable(Row):
+class Consumable(TableRow):
     """What a step uses up, by the unit it comes in."""
 
     label: str
@@ -83,7 +83,7 @@ class Consumable(Row):
     source: str
 
 
-class Tool(Row):
+class Tool(TableRow):
     label: str
     group: Literal["hand", "power", "water", "meter", "cover", "access"]
     # Methods whose coats ask for it; empty where steps name it themselves.
@@ -91,14 +91,14 @@ class Tool(Row):
     source: str
 
 
-class Ppe(Row):
+class Ppe(TableRow):
     """What is worn."""
 
     label: str
     source: str
 
 
-class CautionRow(Row):
+class CautionRow(TableRow):
     label: str
     group: Literal["safety", "system", "refusal"]
     text: str
@@ -109,7 +109,7 @@ class CautionRow(Row):
     source: str
 
 
-class School(Row):
+class School(TableRow):
     """Where good painters differ (handbook 11)."""
 
     label: str
@@ -119,7 +119,7 @@ class School(Row):
     options: dict[str, str] = Field(min_length=2)
 
 
-class SystemRule(Row):
+class SystemRule(TableRow):
     """When some tags hold, what follows.
 
     Where rules disagree the higher `priority` decides. `prime` "spot" and "full" add up to the most
@@ -157,7 +157,7 @@ class SystemRule(Row):
     source: str
 
 
-class Systems(Row):
+class Systems(TableRow):
     """All that systems are specified from."""
 
     steps: dict[str, StepRow]

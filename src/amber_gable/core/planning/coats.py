@@ -27,7 +27,7 @@ _SHORTEST_STEPS = 2
 
 
 @dataclass(frozen=True)
-class Piece:
+class CoatPiece:
     """A surface to be coated.
 
     Parameters
@@ -68,7 +68,7 @@ class Pace:
         return max(_SHORTEST_STEPS, int(np.ceil(hours * 3600 / step_s - 1e-9)))
 
 
-def steps_of(piece: Piece, coat: int, pace: Pace, step_s: float) -> int:
+def steps_of(piece: CoatPiece, coat: int, pace: Pace, step_s: float) -> int:
     """Return how many quarter-hours the crew needs for a coat of a piece."""
     if coat > len(piece.hours):
         return pace.steps(piece.area_m2, coat, step_s)
@@ -100,7 +100,7 @@ def _mean_ahead(values: Array, steps: int) -> Array:
 
 def tasks_for(
     windows: Windows,
-    pieces: Sequence[Piece],
+    pieces: Sequence[CoatPiece],
     pace: Pace,
     working: NDArray[np.bool_],
     trim_first: bool = False,
@@ -112,7 +112,7 @@ def tasks_for(
     ----------
     windows : Windows
         States of the same S surfaces as `pieces`, in the same order: of their first coats.
-    pieces : sequence of Piece, length S
+    pieces : sequence of CoatPiece, length S
     pace : Pace
     working : ndarray of bool, shape (Q,)
         Quarter-hours in which the crew works at all.

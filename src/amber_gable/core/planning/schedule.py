@@ -70,7 +70,7 @@ class Task:
 
 
 @dataclass(frozen=True)
-class Visit:
+class PlacedTask:
     """A task placed: steps from `start` to `end` (exclusive) and what set its start."""
 
     task: str
@@ -94,11 +94,11 @@ class Unplaced:
 
 @dataclass(frozen=True)
 class Plan:
-    visits: list[Visit]
+    visits: list[PlacedTask]
     unplaced: list[Unplaced]
 
 
-def _earliest(task: Task, placed: dict[str, Visit], free: int) -> tuple[int | None, str, str]:
+def _earliest(task: Task, placed: dict[str, PlacedTask], free: int) -> tuple[int | None, str, str]:
     """Return the earliest start, what set it, and why there is none."""
     earliest, set_by = free, "crew"
     for wait in task.after:
@@ -133,8 +133,8 @@ def plan(tasks: Sequence[Task], now_step: int) -> Plan:
         Deterministic: same input, same plan.
     """
     waiting = list(tasks)
-    placed: dict[str, Visit] = {}
-    visits: list[Visit] = []
+    placed: dict[str, PlacedTask] = {}
+    visits: list[PlacedTask] = []
     free, last_group = now_step, ""
     while waiting:
         options = []
@@ -152,7 +152,7 @@ def plan(tasks: Sequence[Task], now_step: int) -> Plan:
             near,
             key=lambda o: (round(float(o[1].unease[o[0]]), 2), o[1].group != last_group, o[1].rank, o[0], o[1].id),
         )
-        visit = Visit(task.id, start, start + task.duration_steps, set_by)
+        visit = PlacedTask(task.id, start, start + task.duration_steps, set_by)
         placed[task.id] = visit
         visits.append(visit)
         waiting.remove(task)

@@ -37,7 +37,7 @@ class Joint:
 
 
 @dataclass(frozen=True)
-class Reached:
+class StopReach:
     """A joint with what lies before it.
 
     Parameters
@@ -59,16 +59,16 @@ class StopLine:
 
     Parameters
     ----------
-    stop : Reached or None
+    stop : StopReach or None
         The last joint that is reached in time; None where not even the first is: do not begin.
-    ahead : tuple of Reached
+    ahead : tuple of StopReach
         Every joint still to come, in working order.
     limit_h : float
         Hours from now until the last stroke.
     """
 
-    stop: Reached | None
-    ahead: tuple[Reached, ...]
+    stop: StopReach | None
+    ahead: tuple[StopReach, ...]
     limit_h: float
 
     @property
@@ -166,7 +166,7 @@ def stop_line(
     ahead = []
     for joint in onward:
         area = net_area_between(region, openings, at_m, joint.x_m)
-        ahead.append(Reached(joint, area, area / pace_m2_h))
+        ahead.append(StopReach(joint, area, area / pace_m2_h))
     in_time = [r for r in ahead if r.at_h <= limit_h - SPARE_H + 1e-9]
     return StopLine(in_time[-1] if in_time else None, tuple(ahead), limit_h)
 

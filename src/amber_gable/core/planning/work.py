@@ -79,7 +79,7 @@ class WorkTask:
 
 
 @dataclass(frozen=True)
-class Place:
+class WorkPlace:
     """Where a part's work is done: on which side, how much of the part, and how that side is reached."""
 
     part: str
@@ -91,7 +91,7 @@ class Place:
 
 
 def tasks_at(
-    place: Place, steps: Sequence[Step], works: Mapping[str, Work], products: Mapping[str, str], method: str, knowledge: Knowledge
+    place: WorkPlace, steps: Sequence[Step], works: Mapping[str, Work], products: Mapping[str, str], method: str, knowledge: Knowledge
 ) -> list[WorkTask]:
     """Return the tasks of a part on one side, in order: each waits for the one before it.
 

@@ -42,7 +42,7 @@ _COUNTED = {"m2": "m²/h", "m2 found": "m²/h", "m": "m/h", "run": "m/h", "openi
 
 
 @dataclass(frozen=True)
-class Figure:
+class RateFigure:
     """One figure a contractor may change.
 
     Parameters
@@ -69,43 +69,43 @@ class Figure:
         return self.value != self.shipped
 
 
-def figures(known: Knowledge, shipped: Knowledge) -> tuple[Figure, ...]:
+def figures(known: Knowledge, shipped: Knowledge) -> tuple[RateFigure, ...]:
     """Return every figure that may be changed, group by group, as it is and as it was shipped."""
     return tuple(_figures(known, shipped))
 
 
-def _figures(known: Knowledge, shipped: Knowledge) -> Iterator[Figure]:
+def _figures(known: Knowledge, shipped: Knowledge) -> Iterator[RateFigure]:
     for table, names, group in (("money", _MONEY, "Money"), ("practice", _PRACTICE, "Practice")):
         row, first = getattr(known, table), getattr(shipped, table)
         for name, (label, unit, kind) in names.items():
-            yield Figure(f"{table}.{name}", label, group, unit, kind, getattr(row, name), getattr(first, name))
+            yield RateFigure(f"{table}.{name}", label, group, unit, kind, getattr(row, name), getattr(first, name))
     for key, rate in known.labour.items():
         for name, words in (("first_per_h", "first coat" if rate.task == "coat" else ""), ("next_per_h", "later coats")):
             if name == "first_per_h" or rate.task == "coat":
                 label = f"{rate.label}, {words}" if words else rate.label
                 kind = {"m2": "rate", "m2 found": "rate", "m": "run", "run": "run"}.get(rate.of, "")
                 first = getattr(shipped.labour[key], name)
-                yield Figure(f"labour.{key}.{name}", label, "Labour", _COUNTED[rate.of], kind, getattr(rate, name), first, rate.source)
+                yield RateFigure(f"labour.{key}.{name}", label, "Labour", _COUNTED[rate.of], kind, getattr(rate, name), first, rate.source)
     for key, step in known.systems.steps.items():
         if step.rate and step.of in _COUNTED:
             kind = {"m2": "rate", "m2 found": "rate", "m": "run"}.get(step.of, "")
-            yield Figure(f"steps.{key}.rate", step.label, "Preparation", _COUNTED[step.of], kind, step.rate,
+            yield RateFigure(f"steps.{key}.rate", step.label, "Preparation", _COUNTED[step.of], kind, step.rate,
                          shipped.systems.steps[key].rate, step.source)  # fmt: skip
     for key, way in known.access.items():
         if way.hire_per_day or key in ("ladder", "step-ladder"):
             for name, (label, unit, kind) in _ACCESS.items():
                 if name == "upper_factor" or way.hire_per_day:
-                    yield Figure(f"access.{key}.{name}", f"{way.label}, {label}", "Access", unit, kind, getattr(way, name),
+                    yield RateFigure(f"access.{key}.{name}", f"{way.label}, {label}", "Access", unit, kind, getattr(way, name),
                                  getattr(shipped.access[key], name), way.source)  # fmt: skip
     for key, used in known.systems.consumables.items():
-        yield Figure(f"consumables.{key}.price", f"{used.label}, {used.unit}", "Sundries", "money", "", used.price,
+        yield RateFigure(f"consumables.{key}.price", f"{used.label}, {used.unit}", "Sundries", "money", "", used.price,
                      shipped.systems.consumables[key].price, used.source)  # fmt: skip
     for key, tool in known.applicators.items():
-        yield Figure(
+        yield RateFigure(
             f"applicators.{key}.price", tool.label, "Sundries", "money", "", tool.price, shipped.applicators[key].price, tool.source
         )
     for key, damage in known.unit_prices.items():
-        yield Figure(f"unit_prices.{key}.price", damage.label, "Hidden damage", f"money/{damage.unit}", "", damage.price,
+        yield RateFigure(f"unit_prices.{key}.price", damage.label, "Hidden damage", f"money/{damage.unit}", "", damage.price,
                      shipped.unit_prices[key].price, damage.source)  # fmt: skip
 
 

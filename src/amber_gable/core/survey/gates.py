@@ -26,7 +26,7 @@ SILICA_RULES = ("No grinding of concrete, mortar or render without a shroud on t
 _RULES: dict[Hazard, tuple[str, ...]] = {"lead": LEAD_RULES, "asbestos": ASBESTOS_RULES, "silica": SILICA_RULES}
 
 # What a record must hold, by hazard and basis: field and what it is called.
-_WANTED: dict[tuple[Hazard, Basis], tuple[tuple[str, str], ...]] = {
+_WANTED: dict[tuple[str, str], tuple[tuple[str, str], ...]] = {
     ("lead", "test"): (("tester", "who tested"), ("qualification", "the tester's qualification or certificate number"), ("method", "the method")),
     ("asbestos", "test"): (("tester", "who took the sample"), ("qualification", "the laboratory or qualification"), ("method", "the method")),
     ("lead", "works-under"): (
@@ -184,16 +184,15 @@ def check_record(hazard: str, basis: str, component_id: str | None, details: Map
     ------
     FieldErrors
     """
+    wanted = _WANTED.get((hazard, basis))
     if hazard not in _RULES:
         raise FieldErrors({"hazard": "Choose lead, asbestos or silica."})
     if hazard == "silica" and basis == "test":
         raise FieldErrors({"basis": "No test clears silica: it comes with the grinding. Put shroud, vacuum and respirator on record."})
-    if basis not in ("test", "works-under"):
+    if wanted is None:
         raise FieldErrors({"basis": "Choose a qualified test of one part, or working under the rules."})
     faults = {
-        name: f"Write down {words}; without it the record would not stand."
-        for name, words in _WANTED[(hazard, basis)]  # type: ignore[index]
-        if not details.get(name, "").strip()
+        name: f"Write down {words}; without it the record would not stand." for name, words in wanted if not details.get(name, "").strip()
     }
     if basis == "test":
         if component_id is None:

@@ -3,7 +3,7 @@
 from collections.abc import Container, Iterator
 
 from amber_gable.core.knowledge import Knowledge, KnowledgeError
-from amber_gable.core.knowledge.rows import Row
+from amber_gable.core.knowledge.rows import TableRow
 from amber_gable.core.knowledge.system_rows import ANY_WEATHER, MEASURES
 from amber_gable.core.systems.facts import KINDS
 from amber_gable.core.systems.tags import options, vocabulary
@@ -92,10 +92,10 @@ def references(knowledge: Knowledge) -> Iterator[tuple[str, str, Container[str]]
     )
 
 
-def rows_of(knowledge: Knowledge, table: str) -> dict[str, Row]:
+def rows_of(knowledge: Knowledge, table: str) -> dict[str, TableRow]:
     """Return the rows of a table by its name, as `references` names it."""
     holder = knowledge.systems if table.startswith("systems.") else knowledge
-    rows: dict[str, Row] = getattr(holder, table.removeprefix("systems."))
+    rows: dict[str, TableRow] = getattr(holder, table.removeprefix("systems."))
     return rows
 
 

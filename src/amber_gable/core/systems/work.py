@@ -11,7 +11,7 @@ from amber_gable.core.knowledge import Consumable, Knowledge
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.specify import LEAST_SHARE, Step, System
 from amber_gable.core.takeoff import Quantity, caulk_m, spread_of, whole
-from amber_gable.core.takeoff.labour import COAT, Ground, height_factor, rate_for
+from amber_gable.core.takeoff.labour import COAT, WorkGround, height_factor, rate_for
 
 
 @dataclass(frozen=True)
@@ -211,7 +211,7 @@ def work_of(
     """
     share = found_share(facts, knowledge)
     height = height_factor(extent.high_share, knowledge.access[facts.access].upper_factor)
-    ground = Ground(
+    ground = WorkGround(
         method, facts.kind, extent.shape, facts.texture, str(system.value("technique", "")), tuple(f.extent for f in facts.findings)
     )
     rated = rate_for(COAT if step.family else step.key, ground, knowledge, step.coat)

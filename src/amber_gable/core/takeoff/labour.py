@@ -22,7 +22,7 @@ class Rated:
 
 
 @dataclass(frozen=True)
-class Ground:
+class WorkGround:
     """What a rate is found by."""
 
     method: str
@@ -33,7 +33,7 @@ class Ground:
     extents: tuple[str, ...] = ()
 
 
-def _fits(row: LabourRate, task: str, ground: Ground) -> bool:
+def _fits(row: LabourRate, task: str, ground: WorkGround) -> bool:
     return (
         row.task == task
         and (not row.methods or ground.method in row.methods)
@@ -45,7 +45,7 @@ def _fits(row: LabourRate, task: str, ground: Ground) -> bool:
     )
 
 
-def rate_for(task: str, ground: Ground, knowledge: Knowledge, coat: int = 1) -> Rated | None:
+def rate_for(task: str, ground: WorkGround, knowledge: Knowledge, coat: int = 1) -> Rated | None:
     """Return the first row of the labour table that fits; None where the step's own rate speaks.
 
     Parameters

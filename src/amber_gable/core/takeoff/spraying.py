@@ -60,7 +60,7 @@ def flow_l_per_min(tip: Tip, pressure_psi: float) -> float:
 
 
 @dataclass(frozen=True)
-class Stroke:
+class GunStroke:
     """How a gun goes for a wanted wet film."""
 
     flow_l_per_min: float
@@ -68,7 +68,7 @@ class Stroke:
     area_m2_per_min: float
 
 
-def stroke(tip: Tip, pressure_psi: float, transfer_efficiency_pct: float, overlap_pct: float, wet_film_um: float) -> Stroke:
+def stroke(tip: Tip, pressure_psi: float, transfer_efficiency_pct: float, overlap_pct: float, wet_film_um: float) -> GunStroke:
     """Return the speed of the gun and the finished area a minute.
 
     Parameters
@@ -86,7 +86,7 @@ def stroke(tip: Tip, pressure_psi: float, transfer_efficiency_pct: float, overla
     flow = flow_l_per_min(tip, pressure_psi)
     landed_m3_s = flow / 1000 / 60 * transfer_efficiency_pct / 100
     film_m = wet_film_um * 1e-6
-    return Stroke(flow, landed_m3_s / (tip.fan_width_m * (1 - overlap_pct / 100) * film_m), landed_m3_s / film_m * 60)
+    return GunStroke(flow, landed_m3_s / (tip.fan_width_m * (1 - overlap_pct / 100) * film_m), landed_m3_s / film_m * 60)
 
 
 def tips_of(text: str) -> tuple[int, int] | None:

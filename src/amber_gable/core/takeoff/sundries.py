@@ -29,7 +29,7 @@ class Doing:
 
 
 @dataclass(frozen=True)
-class Sundry:
+class SundryLine:
     """Something bought besides paint.
 
     Parameters
@@ -61,7 +61,7 @@ class Sundry:
     is_reused: bool = False
 
 
-def used_up(doings: Iterable[Doing], knowledge: Knowledge) -> list[Sundry]:
+def used_up(doings: Iterable[Doing], knowledge: Knowledge) -> list[SundryLine]:
     """Return consumables and chemicals of a job, each counted up once.
 
     Notes
@@ -84,13 +84,15 @@ def used_up(doings: Iterable[Doing], knowledge: Knowledge) -> list[Sundry]:
         counted = max(amounts) if is_reused else sum(amounts)
         count = whole(counted / basis)
         price = 0.0 if is_reused else count * row.price
-        found.append(Sundry(key, row.label, "uses", counted / basis, count, f"{count} × {row.unit}", price, counted, by, basis, is_reused))
+        found.append(
+            SundryLine(key, row.label, "uses", counted / basis, count, f"{count} × {row.unit}", price, counted, by, basis, is_reused)
+        )
     for key, amount in litres.items():
         sundry = knowledge.sundries[key]
         packs = cheapest_packs(whole(amount * 1000) / 1000, [Container(s.name, s.litres, s.price) for s in sundry.sizes])
         words = ", ".join(f"{n} × {size.name}" for size, n in packs.counts)
         found.append(
-            Sundry(key, sundry.name, "chemicals", amount, sum(n for _, n in packs.counts), words, packs.price, amount, "litres", 1.0)
+            SundryLine(key, sundry.name, "chemicals", amount, sum(n for _, n in packs.counts), words, packs.price, amount, "litres", 1.0)
         )
     return found
 
@@ -104,7 +106,7 @@ def _applies(row: Applicator, doing: Doing) -> bool:
     )
 
 
-def applicators(doings: Iterable[Doing], painters: int, knowledge: Knowledge) -> list[Sundry]:
+def applicators(doings: Iterable[Doing], painters: int, knowledge: Knowledge) -> list[SundryLine]:
     """Return roller covers by pile, brushes, tips, filters and rags for the coats of a job.
 
     Notes
@@ -133,7 +135,7 @@ def applicators(doings: Iterable[Doing], painters: int, knowledge: Knowledge) ->
         label = f"{row.label}, for oil" if paint_kind == "alkyd" else row.label
         counted, by, basis = (litres[key, paint_kind], "litres", row.litres) if row.litres else (coated, "m2", row.m2)
         found.append(
-            Sundry(
+            SundryLine(
                 f"{key}-{paint_kind}",
                 label,
                 "applicators",
@@ -177,5 +179,5 @@ def carried(doings: Iterable[Doing], knowledge: Knowledge) -> list[Carried]:
     return sorted(found, key=lambda c: (c.group == "worn", c.group, c.label))
 
 
-def cost(sundries: Sequence[Sundry]) -> float:
+def cost(sundries: Sequence[SundryLine]) -> float:
     return sum(s.price for s in sundries)

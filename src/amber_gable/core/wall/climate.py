@@ -26,7 +26,7 @@ WET_KG_M2 = 0.001
 
 
 @dataclass(frozen=True)
-class Surface:
+class ClimateSurface:
     """What the weather sees of a surface.
 
     Parameters
@@ -136,7 +136,7 @@ class Climate:
 def simulate(
     place: sun.Place,
     weather: Weather,
-    surfaces: Sequence[Surface],
+    surfaces: Sequence[ClimateSurface],
     *,
     step_s: float = QUARTER_S,
     surface_bias_c: Array | None = None,
@@ -149,7 +149,7 @@ def simulate(
     place : sun.Place
     weather : Weather
         N hours; a day or more before the hours asked about lets dew and warmth build up.
-    surfaces : sequence of Surface, length S
+    surfaces : sequence of ClimateSurface, length S
     step_s : float
         Integration step; quarter-hours are fine enough (tests halve it).
     surface_bias_c : ndarray, shape (S,), optional
@@ -167,7 +167,7 @@ def simulate(
 
 
 def climate_of(
-    place: sun.Place, grid: Grid, air: FreeAir, surfaces: Sequence[Surface], *, surface_bias_c: Array | None = None,
+    place: sun.Place, grid: Grid, air: FreeAir, surfaces: Sequence[ClimateSurface], *, surface_bias_c: Array | None = None,
     told: Sequence[Told] = (), moisture: Array | None = None,
 ) -> Climate:  # fmt: skip
     """Run the physics for surfaces through air on a grid, of one course or of members.
@@ -217,7 +217,7 @@ def climate_of(
     )  # fmt: skip
 
 
-def _skin(surfaces: Sequence[Surface]) -> Skin:
+def _skin(surfaces: Sequence[ClimateSurface]) -> Skin:
     return Skin(
         tilt_deg=np.array([s.tilt_deg for s in surfaces]),
         solar_absorptance=np.array([s.solar_absorptance for s in surfaces]),
@@ -228,7 +228,7 @@ def _skin(surfaces: Sequence[Surface]) -> Skin:
 
 
 def _moisture(
-    surfaces: Sequence[Surface], temp_c: Array, forcing: Forcing, water: Array, found: Sequence[tuple[Told, int]],
+    surfaces: Sequence[ClimateSurface], temp_c: Array, forcing: Forcing, water: Array, found: Sequence[tuple[Told, int]],
 ) -> Array | None:  # fmt: skip
     """Return the moisture of every surface that takes up water, shape (..., S, Q)."""
     if all(s.stock is None for s in surfaces):

@@ -10,7 +10,7 @@ import numpy as np
 
 from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import Weather
-from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.climate import ClimateSurface, simulate
 
 # A hot day without wind or cloud, its night before it (our assumption).
 LOW_C, HIGH_C = 20.0, 32.0
@@ -37,12 +37,12 @@ def hot_day(place: Place, month: int, day: int) -> Weather:
     )
 
 
-def peak_surface_temp_c(place: Place, surfaces: Sequence[Surface]) -> np.ndarray:
+def peak_surface_temp_c(place: Place, surfaces: Sequence[ClimateSurface]) -> np.ndarray:
     """Return the highest surface temperature on a hot day of summer or early autumn, shape (S,) [°C].
 
     References
     ----------
-    Surface temperature as everywhere (handbook 4); the design days are ours.
+    ClimateSurface temperature as everywhere (handbook 4); the design days are ours.
     """
     peaks = [simulate(place, hot_day(place, *day), surfaces).surface_temp_c[:, _HOURS * 2 :].max(axis=1) for day in _DAYS]
     result: np.ndarray = np.max(peaks, axis=0)

@@ -7,6 +7,7 @@ Not here: the forcing and the loop through time (surface_temperature), what lies
 """
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -51,7 +52,7 @@ class Drive:
     water_capacity_kg_m2: Array | None
 
 
-def _each(values: Array) -> list:  # type: ignore[type-arg]
+def _each(values: Array) -> list[Any]:
     """Return one entry per instant: plain numbers where they are numbers, which is much faster."""
     return values.tolist() if values.ndim == 1 else list(values)
 
@@ -70,7 +71,7 @@ def _bent(values: Array) -> tuple[Array, Array]:
     return first, last
 
 
-def _middles(values: Array) -> list:  # type: ignore[type-arg]
+def _middles(values: Array) -> list[Any]:
     return _each((values[:-1] + values[1:]) / 2)
 
 

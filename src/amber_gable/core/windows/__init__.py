@@ -7,7 +7,7 @@ coat; `states` makes open, tight and shut of them, `starts` finds when a whole c
 from amber_gable.core.windows.check import Check, HouseRules, SiteLimits
 from amber_gable.core.windows.limits import check_limits
 from amber_gable.core.windows.starts import Span, spans
-from amber_gable.core.windows.states import OPEN, SHUT, STATE_NAMES, TIGHT, Reason, Windows, find_windows, find_windows_each
+from amber_gable.core.windows.states import OPEN, SHUT, STATE_NAMES, TIGHT, LimitReason, Windows, find_windows, find_windows_each
 
 __all__ = [
     "OPEN",
@@ -16,7 +16,7 @@ __all__ = [
     "TIGHT",
     "Check",
     "HouseRules",
-    "Reason",
+    "LimitReason",
     "SiteLimits",
     "Span",
     "Windows",

@@ -17,7 +17,7 @@ from amber_gable.core.air.free_air import FreeAir, of_the_hour
 from amber_gable.core.air.humid import Array, dew_point_c, dew_point_from_pressure_c, saturation_pressure_pa, vapour_pressure_pa
 from amber_gable.core.air.weather import Grid, Weather
 from amber_gable.core.knowledge import ErrorModel, Product
-from amber_gable.core.wall.climate import Surface, climate_of
+from amber_gable.core.wall.climate import ClimateSurface, climate_of
 from amber_gable.core.windows.check import HouseRules
 from amber_gable.core.windows.starts import permitted
 from amber_gable.core.windows.states import find_windows
@@ -154,7 +154,7 @@ class Chances:
 
 
 def chances(
-    place: sun.Place, weather: Weather, issued_s: float, surfaces: Sequence[Surface], products: Sequence[Product],
+    place: sun.Place, weather: Weather, issued_s: float, surfaces: Sequence[ClimateSurface], products: Sequence[Product],
     rules: Sequence[HouseRules], coat_h: Sequence[float], model: ErrorModel, *, moisture: Array | None = None,
     count: int = MEMBERS, seed: int = 0, step_s: float = STEP_S,
 ) -> Chances:  # fmt: skip
@@ -203,7 +203,7 @@ def _known(grid: Grid, products: Sequence[Product], rules: Sequence[HouseRules],
 
 
 def chances_under(
-    place: sun.Place, weather: Weather, issued_s: float, surfaces: Sequence[Surface], products: Sequence[Product],
+    place: sun.Place, weather: Weather, issued_s: float, surfaces: Sequence[ClimateSurface], products: Sequence[Product],
     rules: Sequence[HouseRules], coat_h: Sequence[float], model: ErrorModel, moisture: Array | None,
 ) -> Chances:  # fmt: skip
     """Return `chances` of the usual ensemble, for who can hand over arguments by their place only."""

@@ -11,7 +11,7 @@ import numpy as np
 
 from amber_gable.core.air.humid import dew_point_c
 from amber_gable.core.knowledge import Limits, Product, Tight
-from amber_gable.core.windows import SHUT, Reason, Windows
+from amber_gable.core.windows import SHUT, LimitReason, Windows
 from amber_gable.core.windows.rules import band_of, measured_rules
 from amber_gable.errors import FieldErrors
 
@@ -21,7 +21,7 @@ MAX_BIAS_C = 8.0
 
 
 @dataclass(frozen=True)
-class Reading:
+class InstrumentReading:
     """Air temperature [°C], humidity [%] and surface temperature [°C], measured at one wall."""
 
     air_temp_c: float
@@ -70,7 +70,7 @@ class Verdict:
     until_step : int or None
         Last quarter-hour (exclusive) of the run that is open now, by the shifted forecast; None
         when painting may not begin now.
-    reasons : list of Reason
+    reasons : list of LimitReason
         What was measured out of bounds, then what the hours after would break; worst first.
     bias_c : float
         How much warmer the wall is than computed.
@@ -81,11 +81,11 @@ class Verdict:
     dew_point_c: float
     dew_margin_c: float
     until_step: int | None
-    reasons: list[Reason]
+    reasons: list[LimitReason]
     bias_c: float
 
 
-def measured_reasons(reading: Reading, product: Product, limits: Limits, tight: Tight) -> list[Reason]:
+def measured_reasons(reading: InstrumentReading, product: Product, limits: Limits, tight: Tight) -> list[LimitReason]:
     """Return the limits that the measured moment breaks or comes near to, worst first.
 
     Parameters
@@ -100,21 +100,21 @@ def measured_reasons(reading: Reading, product: Product, limits: Limits, tight: 
         value, limit = float(getattr(reading, row.measured)), float(getattr(product, row.label))
         margin, band = row.sense * (value - limit), band_of(row, limits, tight)
         if margin <= band:
-            reasons.append(Reason(name, value, limit, margin, margin < 0, margin / band))
+            reasons.append(LimitReason(name, value, limit, margin, margin < 0, margin / band))
     return sorted(reasons, key=lambda r: (not r.broken, r.severity))
 
 
-def bias_c(reading: Reading, computed_surface_c: float) -> float:
+def bias_c(reading: InstrumentReading, computed_surface_c: float) -> float:
     """Return how much warmer the wall was measured than computed [K], within what one reading may say."""
     return float(np.clip(reading.surface_temp_c - computed_surface_c, -MAX_BIAS_C, MAX_BIAS_C))
 
 
-def judge(reading: Reading, shifted: Windows, surface: int, now_step: int, bias: float, limits: Limits, tight: Tight) -> Verdict:
+def judge(reading: InstrumentReading, shifted: Windows, surface: int, now_step: int, bias: float, limits: Limits, tight: Tight) -> Verdict:
     """Return the verdict on one wall.
 
     Parameters
     ----------
-    reading : Reading
+    reading : InstrumentReading
     shifted : Windows
         Computed with the reading's difference added to this surface.
     surface, now_step : int

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge import Product
-from amber_gable.core.wall.climate import Surface, Told, simulate
+from amber_gable.core.wall.climate import ClimateSurface, Told, simulate
 from amber_gable.core.windows.check import HouseRules
 from amber_gable.core.windows.states import Windows, find_windows_each
 
@@ -16,7 +16,7 @@ from amber_gable.core.windows.states import Windows, find_windows_each
 def windows_under(
     place: Place,
     weather: Weather,
-    surfaces: Sequence[Surface],
+    surfaces: Sequence[ClimateSurface],
     told: Sequence[Told],
     products: Sequence[Product],
     rules: Sequence[HouseRules],

@@ -23,7 +23,7 @@ States = NDArray[np.int8]
 
 
 @dataclass(frozen=True)
-class Reason:
+class LimitReason:
     """Why an hour is shut or tight: the rule, what it is, what it may be, how far off.
 
     `margin` is negative when broken; `severity` is the margin over its band, for ranking.
@@ -55,13 +55,13 @@ class Windows:
     states: States
     products: tuple[Product, ...]
 
-    def reasons(self, surface: int, first: int, last: int | None = None) -> list[Reason]:
+    def reasons(self, surface: int, first: int, last: int | None = None) -> list[LimitReason]:
         """Return why quarter-hours `first` to `last` (exclusive) are not open, worst first.
 
         A rule broken or tight several times speaks once, at its worst.
         """
         span = range(first, first + 1 if last is None else max(last, first + 1))
-        worst: dict[str, Reason] = {}
+        worst: dict[str, LimitReason] = {}
         for check in self.checks:
             row = 0 if check.margin.shape[0] == 1 else surface
             for q in span:
@@ -69,19 +69,19 @@ class Windows:
                 broken = margin < 0
                 if not broken and (check.is_tight is None or not check.is_tight[0 if check.is_tight.shape[0] == 1 else surface, q]):
                     continue
-                reason = Reason(check.rule, check.value(surface, q), check.limit_of(surface, q), margin, broken, margin / check.band)
+                reason = LimitReason(check.rule, check.value(surface, q), check.limit_of(surface, q), margin, broken, margin / check.band)
                 # Broken comes before tight, whatever the bands.
                 known = worst.get(check.rule)
                 if known is None or (not reason.broken, reason.severity) < (not known.broken, known.severity):
                     worst[check.rule] = reason
         return sorted(worst.values(), key=lambda r: (not r.broken, r.severity))
 
-    def closest(self, surface: int, first: int, last: int) -> Reason:
+    def closest(self, surface: int, first: int, last: int) -> LimitReason:
         """Return the limit that quarter-hours `first` to `last` (exclusive) come nearest to, by its margin over its band.
 
         Daylight and the end of the forecast are no limits that one comes near to by degrees.
         """
-        found: list[Reason] = []
+        found: list[LimitReason] = []
         for check in self.checks:
             # What has no band (rain that falls, dew within four hours) is kept or broken, with nothing between.
             if not rule(check.rule).by_degrees or check.is_tight is None:
@@ -91,7 +91,7 @@ class Windows:
             margin = float(row.min())
             if np.isfinite(margin):
                 limit, value = check.limit_of(surface, q), check.value(surface, q)
-                found.append(Reason(check.rule, value, limit, margin, margin < 0, margin / check.band))
+                found.append(LimitReason(check.rule, value, limit, margin, margin < 0, margin / check.band))
         return min(found, key=lambda r: r.severity)
 
     def binding(self) -> NDArray[np.int8]:

@@ -6,7 +6,7 @@ One sentence per rule, in its record: page, API, calendar and documents all take
 from dataclasses import dataclass
 
 from amber_gable.core.windows.rules import rule
-from amber_gable.core.windows.states import Reason
+from amber_gable.core.windows.states import LimitReason
 from amber_gable.units import System, show
 
 
@@ -40,12 +40,12 @@ def _number(value: float, kind: str, system: System) -> str:
     return show(value, kind, system)
 
 
-def spoken(reason: Reason, system: System) -> Spoken:
+def spoken(reason: LimitReason, system: System) -> Spoken:
     """Return a reason in words.
 
     Parameters
     ----------
-    reason : Reason
+    reason : LimitReason
     system : {"us", "metric"}
         Units to write numbers in.
     """

@@ -18,7 +18,7 @@ _LEFT, _WIDTH, _HEAD, _ROW, _FOOT = 210.0, 1330.0, 108.0, 34.0, 60.0
 
 
 @dataclass(frozen=True)
-class SheetRow:
+class RibbonRow:
     """One surface: its name, run-length states (first step, state), and where it is sunny or wet (Q,)."""
 
     name: str
@@ -52,7 +52,7 @@ def _across(x_pct: float) -> float:
     return _LEFT + x_pct / 100 * (_WIDTH - _LEFT - 20)
 
 
-def ribbon_sheet(axis: Axis, rows: Sequence[SheetRow], sheet: Sheet) -> str:
+def ribbon_sheet(axis: Axis, rows: Sequence[RibbonRow], sheet: Sheet) -> str:
     """Return the sheet as a whole SVG file: open a full block, tight a half-height one with a bar, shut a thin line."""
     height = _HEAD + _ROW * len(rows) + _FOOT
     parts = [
@@ -86,7 +86,7 @@ def ribbon_sheet(axis: Axis, rows: Sequence[SheetRow], sheet: Sheet) -> str:
     return el("svg", parts, xmlns="http://www.w3.org/2000/svg", viewBox=f"0 0 {_WIDTH:.0f} {height:.0f}", width=_WIDTH, height=height)
 
 
-def _row(axis: Axis, row: SheetRow, y: float) -> list[str]:
+def _row(axis: Axis, row: RibbonRow, y: float) -> list[str]:
     parts = [_text(row.name if len(row.name) < 30 else row.name[:28] + "…", _LEFT - 10, y + 22, 15, 400, "end")]
     parts.append(el("line", x1=_LEFT, x2=_WIDTH - 20, y1=y + _ROW - 3, y2=y + _ROW - 3, stroke=_INK, stroke_opacity=0.25))
     looks = {2: (6.0, 20.0, _TEAL), 1: (15.0, 11.0, _AMBER), 0: (24.0, 2.0, _SHUT)}

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.drawing.hours.timeaxis import Axis, Day, nights, spans
+from amber_gable.drawing.hours.timeaxis import Axis, AxisDay, nights, spans
 from amber_gable.drawing.svg import el
 
 HEIGHT = 26.0
@@ -55,7 +55,7 @@ def ribbon(
     return el("svg", parts, class_="ribbon", height=HEIGHT, aria_hidden="true")
 
 
-def scale(axis: Axis, days: Sequence[Day], rain_mm_h: NDArray[np.float64], rain_chance_pct: NDArray[np.float64]) -> str:
+def scale(axis: Axis, days: Sequence[AxisDay], rain_mm_h: NDArray[np.float64], rain_chance_pct: NDArray[np.float64]) -> str:
     """Return the head of the ribbons: days, hours, and rain as falling strokes."""
     parts = []
     for day in days:

@@ -13,7 +13,7 @@ HEIGHT = 30.0
 
 
 @dataclass(frozen=True)
-class Block:
+class CoatBlock:
     """A visit: steps, which coat, and whether it still holds."""
 
     start: int
@@ -24,7 +24,7 @@ class Block:
     is_held: bool = False
 
 
-def strip(axis: Axis, blocks: Sequence[Block], is_day: NDArray[np.bool_]) -> str:
+def strip(axis: Axis, blocks: Sequence[CoatBlock], is_day: NDArray[np.bool_]) -> str:
     """Return one surface's row as SVG; each coat is numbered."""
     parts = [el("rect", x=f"{x:.2f}%", y=0, width=f"{w:.2f}%", height=HEIGHT, class_="ribbon-night") for x, w in nights(axis, is_day)]
     parts.append(el("line", x1="0", x2="100%", y1=HEIGHT - 0.5, y2=HEIGHT - 0.5, class_="ribbon-base"))

@@ -72,7 +72,7 @@ class Mark:
 
 
 @dataclass(frozen=True)
-class Day:
+class AxisDay:
     """A day on the axis: where its name stands, its hours, where its nights lie."""
 
     label: str
@@ -80,7 +80,7 @@ class Day:
     marks: Sequence[Mark]
 
 
-def days(axis: Axis, times: Sequence[datetime]) -> list[Day]:
+def days(axis: Axis, times: Sequence[datetime]) -> list[AxisDay]:
     """Return the days of an axis.
 
     Parameters
@@ -98,9 +98,9 @@ def days(axis: Axis, times: Sequence[datetime]) -> list[Day]:
         # Too little of a day left on the axis to carry a name.
         noon = next((float(axis.x[o]) for o in offsets if times[o].hour == 12 and times[o].minute == 0), None)
         if noon is not None:
-            out.append(Day(f"{times[offsets[0]]:%a} {times[offsets[0]].day} {times[offsets[0]]:%b}", noon, marks))
+            out.append(AxisDay(f"{times[offsets[0]]:%a} {times[offsets[0]].day} {times[offsets[0]]:%b}", noon, marks))
         else:
-            out.append(Day("", 0.0, marks))
+            out.append(AxisDay("", 0.0, marks))
     return out
 
 

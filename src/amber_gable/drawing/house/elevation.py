@@ -16,7 +16,7 @@ _DIMENSIONS = 40.0
 
 
 @dataclass(frozen=True)
-class Measured:
+class DimensionWords:
     """Words for the dimension lines, in the contractor's units: width, and heights with their levels [m]."""
 
     width: str
@@ -28,7 +28,7 @@ def elevation_drawing(
     elevation: DrawnElevation,
     look: LookOf,
     selected: str | None = None,
-    measured: Measured | None = None,
+    measured: DimensionWords | None = None,
     width: float = WIDTH,
     height: float = HEIGHT,
     overlay: Callable[[Placed], str] | None = None,
@@ -43,7 +43,7 @@ def elevation_drawing(
     look : callable
     selected : str, optional
         Id of the chosen surface.
-    measured : Measured, optional
+    measured : DimensionWords, optional
         Draws dimension lines; left out where None.
     overlay : callable, optional
         Draws over the finished elevation, in its own scale.
@@ -83,7 +83,7 @@ def _square_on(e: DrawnElevation) -> DrawnElevation:
     )
 
 
-def _dimensions(side: Placed, measured: Measured) -> str:
+def _dimensions(side: Placed, measured: DimensionWords) -> str:
     left, low, right, _ = side.e.region.bounds
     (x1, ground), (x2, _) = side.at(left, low), side.at(right, low)
     parts = []

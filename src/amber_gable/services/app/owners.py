@@ -18,6 +18,7 @@ from amber_gable.errors import FieldErrors, NotFoundError, PlanError
 from amber_gable.store import queries
 from amber_gable.store.models import Contractor
 from amber_gable.store.types import new_id
+from amber_gable.units import System
 
 log = logging.getLogger(__name__)
 _UNNAMED = "My painting company"
@@ -42,7 +43,7 @@ class Owner:
 
     id: str
     name: str
-    units: str
+    units: System
     painters: tuple[str, ...]
     revision: int
     version: int
@@ -122,7 +123,7 @@ def _read(session: Session, contractor_id: str) -> Owner:
     sundries: dict[str, Sundry] = {}
     for laid in queries.shelf_rows(session, contractor_id):
         try:
-            sheet = read_sheet(laid.kind, laid.key, laid.sheet, shipped())  # type: ignore[arg-type]
+            sheet = read_sheet(laid.kind, laid.key, laid.sheet, shipped())
         except FieldErrors as fault:
             # Kept from before a table changed: the rest of the shelf must not fall with it.
             log.warning("the data sheet %s cannot be used any more: %s", laid.key, fault)

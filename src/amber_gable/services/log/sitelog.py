@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from amber_gable.core.windows.readings import Reading as Measured
+from amber_gable.core.windows.readings import InstrumentReading as Measured
 from amber_gable.core.windows.readings import Verdict, bias_c, judge
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
@@ -19,7 +19,7 @@ SHOWN = 30
 
 
 @dataclass(frozen=True)
-class Answer:
+class ReadingAnswer:
     """A verdict with the moment it ends, in local time, and whose wall it is."""
 
     surface: Surface
@@ -29,7 +29,7 @@ class Answer:
     reading_id: str
 
 
-def log_reading(scope: Scope, job: Job, ahead: Outlook, surface_id: str, measured: Measured, painter: str) -> Answer:
+def log_reading(scope: Scope, job: Job, ahead: Outlook, surface_id: str, measured: Measured, painter: str) -> ReadingAnswer:
     """Judge a reading and keep it.
 
     Raises
@@ -72,7 +72,7 @@ def log_reading(scope: Scope, job: Job, ahead: Outlook, surface_id: str, measure
     )
     with changing(scope.acting_as(painter), f"log the reading at {surface.name}", job.id) as change:
         change.add(reading)
-    return Answer(surface, verdict, until, now, reading.id)
+    return ReadingAnswer(surface, verdict, until, now, reading.id)
 
 
 def latest(scope: Scope, job_id: str) -> Sequence[Reading]:

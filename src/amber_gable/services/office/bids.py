@@ -65,7 +65,7 @@ class BidFacts:
 
 
 @dataclass(frozen=True)
-class Figure:
+class BidFigure:
     """What a job comes to now: a range only of a quick survey that was not sent yet; the others are firm."""
 
     low: float
@@ -75,7 +75,7 @@ class Figure:
 
 
 @dataclass(frozen=True)
-class Standing:
+class BidStanding:
     """A job as a bid.
 
     Parameters
@@ -110,7 +110,7 @@ class BidsPage:
 
     Parameters
     ----------
-    rows : list of Standing
+    rows : list of BidStanding
         What is to be followed up first, what is closed last.
     due, open : int
         To be followed up today; not won or lost yet.
@@ -119,7 +119,7 @@ class BidsPage:
         From 1.
     """
 
-    rows: list[Standing]
+    rows: list[BidStanding]
     due: int
     open: int
     won: int
@@ -133,7 +133,7 @@ def bid_of(scope: Scope, job: Job) -> Bid | None:
         return queries.bid(session, job.id)
 
 
-def standings(scope: Scope, search: str = "") -> list[Standing]:
+def standings(scope: Scope, search: str = "") -> list[BidStanding]:
     """Return every job as a bid: what is to be followed up first, what is closed last."""
     now = scope.clock.now()
     with scope.reading() as session:
@@ -141,12 +141,12 @@ def standings(scope: Scope, search: str = "") -> list[Standing]:
     return sorted((_standing(*row, now) for row in rows), key=lambda s: (not s.is_open, s.days_left is None, s.days_left or 0, s.head.name))
 
 
-def _standing(head: JobHead, job_state: str, bid: Bid | None, now: datetime) -> Standing:
+def _standing(head: JobHead, job_state: str, bid: Bid | None, now: datetime) -> BidStanding:
     sent = [h["total"] for h in bid.history if h["state"] == "sent"] if bid else []
     left = None
     if bid and bid.follow_up_on and bid.state in OPEN:
         left = (date.fromisoformat(bid.follow_up_on) - now.astimezone(ZoneInfo(head.time_zone)).date()).days
-    return Standing(head, job_state, bid, Decimal(sent[-1]) if sent else None, left)
+    return BidStanding(head, job_state, bid, Decimal(sent[-1]) if sent else None, left)
 
 
 SHOWN: Mapping[str, str] = {"open": "Open", "won": "Won", "lost": "Lost", "all": "All"}
@@ -178,18 +178,18 @@ def figure_key(scope: Scope, head: JobHead) -> tuple[object, ...]:
     return ("figure", head.id, head.revision, scope.basis, scope.clock.now().year)
 
 
-def figure_of(scope: Scope, head: JobHead) -> Figure:
+def figure_of(scope: Scope, head: JobHead) -> BidFigure:
     """Return what a job comes to; reckoned once for each state of it."""
     return scope.cached(figure_key(scope, head), lambda: _figure(scope, jobs.whole(scope, head.id)))
 
 
-def _figure(scope: Scope, job: Job) -> Figure:
+def _figure(scope: Scope, job: Job) -> BidFigure:
     likely = float(job_takeoff(scope, job).price.total)
     if not job.building.is_quick:
-        return Figure(likely, likely, likely, False)
+        return BidFigure(likely, likely, likely, False)
     # Six take-offs more: only where the range is shown.
     price = range_of(scope, job)
-    return Figure(price.low, likely, price.high, True)
+    return BidFigure(price.low, likely, price.high, True)
 
 
 def move(scope: Scope, job: Job, facts: BidFacts, version: int | None = None) -> None:

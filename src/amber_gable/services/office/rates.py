@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.price.rates import Figure, Value, figures, with_prices
+from amber_gable.core.price.rates import RateFigure, Value, figures, with_prices
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
@@ -12,7 +12,7 @@ from amber_gable.units import knows_currency, locale_of
 WRITING = ("money.currency", "money.locale")
 
 
-def own_figures(scope: Scope) -> tuple[Figure, ...]:
+def own_figures(scope: Scope) -> tuple[RateFigure, ...]:
     """Return every figure as it is, and as it was shipped."""
     return figures(scope.knowledge, shipped())
 

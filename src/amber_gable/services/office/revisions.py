@@ -15,7 +15,7 @@ from amber_gable.store.types import new_id
 
 
 @dataclass(frozen=True)
-class Standing:
+class PriceStanding:
     """Where a job stands: what was agreed, and what differs from it now.
 
     Parameters
@@ -72,12 +72,12 @@ def snapshot_of(takeoff: JobTakeoff, known: Knowledge) -> Snapshot:
     )  # fmt: skip
 
 
-def standing(scope: Scope, job: Job) -> Standing:
+def standing(scope: Scope, job: Job) -> PriceStanding:
     """Return what was agreed on a job and what differs from it now."""
     with scope.reading() as session:
         agreed = queries.revisions(session, job.id)
     now = snapshot_of(job_takeoff(scope, job), scope.knowledge)
-    return Standing(agreed, now, change_order(read_snapshot(agreed[-1].snapshot), now) if agreed else None)
+    return PriceStanding(agreed, now, change_order(read_snapshot(agreed[-1].snapshot), now) if agreed else None)
 
 
 def agree(scope: Scope, job: Job, signed_by: str, note: str) -> int:

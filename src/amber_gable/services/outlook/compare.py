@@ -25,7 +25,7 @@ _BOLD_PCT = 50.0
 
 
 @dataclass(frozen=True)
-class Way:
+class ComparedWay:
     """A product and the limits it is judged by, and what it is called."""
 
     label: str
@@ -34,10 +34,10 @@ class Way:
 
 
 @dataclass(frozen=True)
-class Side:
+class ComparedSide:
     """How one way fares: its windows, and the crew's hours in which a coat may go on."""
 
-    way: Way
+    way: ComparedWay
     windows: Windows
     usable: NDArray[np.bool_]
     step_s: float
@@ -57,13 +57,13 @@ class Comparison:
         Hours in which the one may go on and the other may not.
     """
 
-    first: Side
-    second: Side
+    first: ComparedSide
+    second: ComparedSide
     only_first: float
     only_second: float
 
 
-def ways_of(scope: Scope, job: Job, surface_id: str) -> dict[str, Way]:
+def ways_of(scope: Scope, job: Job, surface_id: str) -> dict[str, ComparedWay]:
     """Return what can be compared on a surface, by key; "as-is" is how it is judged now.
 
     Raises
@@ -75,12 +75,12 @@ def ways_of(scope: Scope, job: Job, surface_id: str) -> dict[str, Way]:
         raise NotFoundError("This surface is not painted (any more).")
     product, rules = coating.product, outlooks.rules_each(scope, job)[surface_id]
     known, own, schools = scope.knowledge, rules_of(job), schools_of(scope, job)
-    found = {"as-is": Way(f"As it is: {product.name}", product, rules)}
+    found = {"as-is": ComparedWay(f"As it is: {product.name}", product, rules)}
     spec = next(s for s in specs_of(scope, job) if surface_id in s.part.surfaces)
     for other in candidates(known, product.family, spec.part.facts):
         key = next(k for k, p in known.products.items() if p == other)
         if other.name != product.name:
-            found[f"product:{key}"] = Way(other.name, other, rules)
+            found[f"product:{key}"] = ComparedWay(other.name, other, rules)
     for key, method in known.methods.items():
         if key != own.method:
             site = replace(rules.site or SiteLimits(), spray=known.spray if key == "sprayer" else None)
@@ -88,24 +88,26 @@ def ways_of(scope: Scope, job: Job, surface_id: str) -> dict[str, Way]:
                 around = property_round(job)
                 site = replace(site, property_deg=around[0], property_all_round=around[1])
             changed = house_rules(own.model_copy(update={"method": key}), known, schools, site)
-            found[f"method:{key}"] = Way(method.label, product, changed)
+            found[f"method:{key}"] = ComparedWay(method.label, product, changed)
     for key, access in known.access.items():
         changed = house_rules(own.model_copy(update={"access": key}), known, schools, rules.site)
         if changed.max_wind_m_s != rules.max_wind_m_s:
-            found[f"access:{key}"] = Way(f"From: {access.label}", product, changed)
+            found[f"access:{key}"] = ComparedWay(f"From: {access.label}", product, changed)
     return found | _of_schools(product, rules)
 
 
-def _of_schools(product: Product, rules: HouseRules) -> dict[str, Way]:
+def _of_schools(product: Product, rules: HouseRules) -> dict[str, ComparedWay]:
     other: Literal["shade", "surface-cap"] = "shade" if rules.sun_rule == "surface-cap" else "surface-cap"
     label = "School 2: follow the shade strictly" if other == "shade" else "School 2: the surface cap decides"
-    found = {f"sun:{other}": Way(label, product, replace(rules, sun_rule=other))}
+    found = {f"sun:{other}": ComparedWay(label, product, replace(rules, sun_rule=other))}
     for band in ("10-29", "10-25"):
         held = within_band(product, band)
         if held != product:
-            found[f"band:{band}"] = Way(f"School 1: {band.replace('-', ' to ')} °C", held, rules)
+            found[f"band:{band}"] = ComparedWay(f"School 1: {band.replace('-', ' to ')} °C", held, rules)
     if rules.max_rain_probability_pct < _BOLD_PCT:
-        found["rain:50"] = Way(f"A chance of rain of {_BOLD_PCT:g} % taken", product, replace(rules, max_rain_probability_pct=_BOLD_PCT))
+        found["rain:50"] = ComparedWay(
+            f"A chance of rain of {_BOLD_PCT:g} % taken", product, replace(rules, max_rain_probability_pct=_BOLD_PCT)
+        )
     return found
 
 
@@ -128,7 +130,7 @@ def compare(scope: Scope, job: Job, ahead: Outlook, surface_id: str, first: str,
     sides = []
     for key in (first, second):
         windows = find_windows(climate, ways[key].product, ways[key].rules)
-        sides.append(Side(ways[key], windows, working & (windows.states[0] != SHUT), climate.grid.step_s))
+        sides.append(ComparedSide(ways[key], windows, working & (windows.states[0] != SHUT), climate.grid.step_s))
     a, b = sides
     hour = climate.grid.step_s / 3600
     return Comparison(a, b, float((a.usable & ~b.usable).sum()) * hour, float((b.usable & ~a.usable).sum()) * hour)

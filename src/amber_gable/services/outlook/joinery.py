@@ -7,7 +7,7 @@ Not here: surfaces (outlook).
 from dataclasses import replace
 
 from amber_gable.core.systems.facts import Facts
-from amber_gable.core.wall.climate import Surface as ClimateSurface
+from amber_gable.core.wall.climate import ClimateSurface
 from amber_gable.core.windows.run import windows_under
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope

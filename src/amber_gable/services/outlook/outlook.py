@@ -14,8 +14,7 @@ import numpy as np
 from amber_gable.core.air.sun import Place, Shade
 from amber_gable.core.air.weather import Weather, with_rain
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.wall.climate import Surface as ClimateSurface
-from amber_gable.core.wall.climate import Told, simulate
+from amber_gable.core.wall.climate import ClimateSurface, Told, simulate
 from amber_gable.core.wall.self_shade import LitTable
 from amber_gable.core.windows import HouseRules, SiteLimits, Windows, find_windows_each
 from amber_gable.core.windows.run import windows_under
@@ -28,7 +27,7 @@ from amber_gable.services.outlook.forecasts import ForecastStatus, NoForecastErr
 from amber_gable.services.outlook.sightings import stock_of, told_of
 from amber_gable.services.survey.around.shade import lit_tables, shades_of
 from amber_gable.services.survey.around.surroundings import property_round
-from amber_gable.services.systems.coatings import TURNS, Coat, Coating, Turn, coatings_of
+from amber_gable.services.systems.coatings import TURNS, Coat, SurfaceCoating, Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Surface
@@ -259,7 +258,7 @@ def rules_each(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str, Ho
     return {s.id: by_side[e.id] for e in job.building.elevations for s in e.surfaces if s.is_painted}
 
 
-def _climate_surfaces(scope: Scope, job: Job, coatings: Mapping[str, Coating]) -> tuple[tuple[str, ...], tuple[ClimateSurface, ...]]:
+def _climate_surfaces(scope: Scope, job: Job, coatings: Mapping[str, SurfaceCoating]) -> tuple[tuple[str, ...], tuple[ClimateSurface, ...]]:
     """Return the ids of the painted surfaces, and what the weather sees of each before its first coat."""
     lit = lit_tables(scope, job)
     pairs = [

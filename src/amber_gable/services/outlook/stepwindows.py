@@ -23,7 +23,7 @@ COATS: Turn = "coats"
 def kinds(scope: Scope, job: Job) -> dict[str, str]:
     """Return what windows can be asked for on a job: its coats in their order, then steps that are none."""
     there = {coat.turn for coating in coatings_of(scope, job).values() for coat in coating.each} | {COATS}
-    coats = {turn: label for turn, label in TURNS.items() if turn in there}
+    coats: dict[str, str] = {turn: label for turn, label in TURNS.items() if turn in there}
     return {**coats, **{key: row.label for key, row in scope.knowledge.step_weather.items()}}
 
 

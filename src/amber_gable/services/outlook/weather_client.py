@@ -13,7 +13,7 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import Future
 from contextlib import suppress
 from datetime import UTC, datetime, timedelta
-from typing import Annotated, Any
+from typing import Any
 
 from pydantic import AwareDatetime, BaseModel, Field, ValidationError
 
@@ -32,23 +32,24 @@ _LEAST_HOURS = 2
 _AHEAD = timedelta(minutes=10)
 
 
-def _ranged(name: str) -> Any:
+def _ranged(name: str, default: Any = ...) -> Any:
+    """Return the field of a quantity that lies within what weather can be."""
     low, high = RANGES[name]
-    return Annotated[float, Field(allow_inf_nan=False, ge=low, le=high)]
+    return Field(default, allow_inf_nan=False, ge=low, le=high)
 
 
 class ServiceHour(BaseModel):
     """One hour as the service sends it; an implausible one is dropped whole."""
 
     time: AwareDatetime
-    air_temp_c: _ranged("air_temp_c")  # type: ignore[valid-type]
-    rel_humidity_pct: _ranged("rel_humidity_pct")  # type: ignore[valid-type]
-    wind_m_s: _ranged("wind_m_s")  # type: ignore[valid-type]
-    wind_gust_m_s: _ranged("wind_gust_m_s")  # type: ignore[valid-type]
-    wind_from_deg: _ranged("wind_from_deg")  # type: ignore[valid-type]
-    cloud_pct: _ranged("cloud_pct")  # type: ignore[valid-type]
-    rain_mm: _ranged("rain_mm")  # type: ignore[valid-type]
-    rain_probability_pct: _ranged("rain_probability_pct") | None = None  # type: ignore[valid-type]
+    air_temp_c: float = _ranged("air_temp_c")
+    rel_humidity_pct: float = _ranged("rel_humidity_pct")
+    wind_m_s: float = _ranged("wind_m_s")
+    wind_gust_m_s: float = _ranged("wind_gust_m_s")
+    wind_from_deg: float = _ranged("wind_from_deg")
+    cloud_pct: float = _ranged("cloud_pct")
+    rain_mm: float = _ranged("rain_mm")
+    rain_probability_pct: float | None = _ranged("rain_probability_pct", default=None)
 
 
 class ServiceForecast(BaseModel):

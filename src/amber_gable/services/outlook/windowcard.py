@@ -12,7 +12,7 @@ from amber_gable.core.wall.moisture import first_dry
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.chances import STEP_S, Chances, chances_under
 from amber_gable.core.windows.starts import permitted, spans
-from amber_gable.core.windows.states import Reason
+from amber_gable.core.windows.states import LimitReason
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
@@ -34,24 +34,24 @@ class Stretch:
         Of starts.
     last_stroke : datetime
         A coat begun last ends then.
-    binding : Reason or None
+    binding : LimitReason or None
         What ends it; None where the forecast does.
     next_coat_from : datetime or None
         After the earliest start, at the real weather; None beyond the forecast.
-    closest : Reason
+    closest : LimitReason
         The limit that the stretch comes nearest to, and by how much it is kept.
     """
 
     earliest: datetime
     latest: datetime
     last_stroke: datetime
-    binding: Reason | None
+    binding: LimitReason | None
     next_coat_from: datetime | None
-    closest: Reason
+    closest: LimitReason
 
 
 @dataclass(frozen=True)
-class Card:
+class SurfaceCard:
     """What the windows of one surface come to from an hour on.
 
     Parameters
@@ -108,7 +108,7 @@ def _stretches(ahead: Outlook, row: int, step: int, coat_h: float, most: int) ->
     return tuple(found)
 
 
-def card(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -> Card:
+def card(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -> SurfaceCard:
     """Return what the windows of a surface come to from an hour on."""
     row = _row(ahead, surface_id)
     climate = ahead.windows.climate
@@ -121,7 +121,7 @@ def card(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -> 
         sound = first_dry(climate.moisture_pct[row], most, step)
         sound_from = ahead.local(sound) if sound is not None and sound > step else None
     hours = coat_hours(scope, job, ahead, surface_id)
-    return Card(hours, _stretches(ahead, row, step, hours, 2), after_coat(climate, row, product, step), dry_from, sound_from)
+    return SurfaceCard(hours, _stretches(ahead, row, step, hours, 2), after_coat(climate, row, product, step), dry_from, sound_from)
 
 
 def chances_of(scope: Scope, job: Job, ahead: Outlook, surface_id: str) -> Chances:

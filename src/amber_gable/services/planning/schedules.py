@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.planning.coats import Piece, coat_id, tasks_for
+from amber_gable.core.planning.coats import CoatPiece, coat_id, tasks_for
 from amber_gable.core.planning.schedule import Plan, plan
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
@@ -20,7 +20,7 @@ from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.hours import working_hours
 from amber_gable.services.survey.building.areas import net_area_m2
-from amber_gable.services.systems.coatings import Coating, coatings_of
+from amber_gable.services.systems.coatings import SurfaceCoating, coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Schedule, Surface
@@ -92,7 +92,7 @@ class SavedSchedule:
         return any(v.broken_by for v in self.visits)
 
 
-def _pieces(job: Job, scope: Scope) -> list[tuple[Surface, Piece]]:
+def _pieces(job: Job, scope: Scope) -> list[tuple[Surface, CoatPiece]]:
     coatings = coatings_of(scope, job)
     return [
         (s, _piece(s, elevation, scope.knowledge, coatings[s.id]))
@@ -102,9 +102,9 @@ def _pieces(job: Job, scope: Scope) -> list[tuple[Surface, Piece]]:
     ]
 
 
-def _piece(surface: Surface, elevation: Elevation, knowledge: Knowledge, coating: Coating) -> Piece:
+def _piece(surface: Surface, elevation: Elevation, knowledge: Knowledge, coating: SurfaceCoating) -> CoatPiece:
     area = net_area_m2(surface, elevation, knowledge)
-    return Piece(surface.id, elevation.id, surface.kind, area, coating.coats, bool(coating.held_by), coating.hours)  # type: ignore[arg-type]
+    return CoatPiece(surface.id, elevation.id, surface.kind, area, coating.coats, bool(coating.held_by), coating.hours)
 
 
 def _propose(scope: Scope, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface]]:

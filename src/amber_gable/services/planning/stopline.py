@@ -10,7 +10,7 @@ import numpy as np
 from amber_gable.core.coat.drying import open_time_min
 from amber_gable.core.planning.stop_line import Joint, Side, StopLine, joints_of, net_area_between, section_m2, stop_line
 from amber_gable.core.windows import SHUT
-from amber_gable.core.windows.states import Reason
+from amber_gable.core.windows.states import LimitReason
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
@@ -20,7 +20,7 @@ from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning import schedules
 from amber_gable.services.planning.schedules import Visit
 from amber_gable.services.survey.building.rows import rect_of, region_of
-from amber_gable.services.systems.coatings import Coating, coatings_of
+from amber_gable.services.systems.coatings import SurfaceCoating, coatings_of
 from amber_gable.services.systems.specs import specs_of
 from amber_gable.store.models import Elevation, Job, Opening, Sighting, Surface
 from amber_gable.store.types import new_id
@@ -35,7 +35,7 @@ _MOST_PAINTERS = 20
 
 
 @dataclass(frozen=True)
-class Asked:
+class StopQuestion:
     """Where work stands: the coat, the crew, the corner it began from, how far it has come from there [m]."""
 
     coat: int = 1
@@ -54,7 +54,7 @@ class Stop:
         None while the wall is shut.
     now, limit_at : datetime
         The last stroke; where the wall is shut, when it opens next (None if not within the forecast).
-    why : Reason or None
+    why : LimitReason or None
         What ends the window, or shuts the wall now.
     pace_m2_h : float
         Of the crew.
@@ -71,11 +71,11 @@ class Stop:
 
     surface: Surface
     elevation: Elevation
-    asked: Asked
+    asked: StopQuestion
     line: StopLine | None
     now: datetime
     limit_at: datetime | None
-    why: Reason | None
+    why: LimitReason | None
     pace_m2_h: float
     at_m: float
     open_min: float
@@ -111,7 +111,7 @@ def _joints(surface: Surface, elevation: Elevation, scope: Scope, begins: Side) 
     return joints_of(region_of(surface), openings, extra, begins)
 
 
-def _pace(coating: Coating, asked: Asked, area_m2: float, crew: int) -> float:
+def _pace(coating: SurfaceCoating, asked: StopQuestion, area_m2: float, crew: int) -> float:
     hours = coating.hours[min(asked.coat, len(coating.hours)) - 1] if coating.hours else 0.0
     if hours <= 0:
         raise PlanError("Nothing goes on this surface: its system has no coat.", "surface")
@@ -137,7 +137,7 @@ def _dry_work(scope: Scope, job: Job) -> tuple[str, ...]:
     return (*(f"{name}, under a roof" for name in taken), "box and stir the next colour, clean tips and covers")
 
 
-def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: Asked) -> Stop:
+def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: StopQuestion) -> Stop:
     """Return how far a crew gets on a wall before it must stop.
 
     Raises

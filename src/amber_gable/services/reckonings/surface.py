@@ -8,7 +8,7 @@ from pydantic import Field
 
 from amber_gable.core.air import sun
 from amber_gable.core.air.weather import MAX_HOURS, Weather
-from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import (
     Absorptance,
@@ -66,7 +66,7 @@ def surface_temperature(given: SurfaceTemperatureIn) -> SurfaceTemperatureOut:
         cloud_pct=np.array([h.cloud_pct for h in given.hours]),
     )
     place = sun.Place(given.latitude_deg, given.longitude_deg, given.altitude_m)
-    surface = Surface("surface", given.azimuth_deg, given.tilt_deg, given.solar_absorptance, given.heat_capacity_kj_m2k)
+    surface = ClimateSurface("surface", given.azimuth_deg, given.tilt_deg, given.solar_absorptance, given.heat_capacity_kj_m2k)
     climate = simulate(place, weather, [surface])
     temp = climate.grid.at_listed(weather, climate.surface_temp_c[0])
     margin = climate.grid.at_listed(weather, climate.dew_margin_c[0])

@@ -11,7 +11,7 @@ from amber_gable.core.air import sun
 from amber_gable.core.air.weather import MAX_HOURS, QUARTER_S, Weather
 from amber_gable.core.knowledge import Product
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import Surface, simulate
+from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.core.windows import STATE_NAMES, HouseRules, Windows, find_windows, spans
 from amber_gable.core.windows.starts import permitted
 from amber_gable.errors import PlanError
@@ -149,7 +149,7 @@ def windows(given: WindowsIn) -> WindowsOut:
     known = shipped()
     weather = _weather(given.hours)
     surfaces = [
-        Surface(
+        ClimateSurface(
             s.name, s.azimuth_deg, s.tilt_deg, s.solar_absorptance, known.claddings[s.cladding].areal_heat_capacity_kj_m2k,
             known.claddings[s.cladding].water_store_mm, slab=known.claddings[s.cladding].slab,
         )

@@ -54,7 +54,7 @@ class Coat:
 
 
 @dataclass(frozen=True)
-class Coating:
+class SurfaceCoating:
     """The finish of a surface: its product with the limits this firm holds it to, how many coats, and what holds its work up."""
 
     product: Product
@@ -86,12 +86,12 @@ def within_band(product: Product, band: str) -> Product:
     )
 
 
-def coatings_of(scope: Scope, job: Job) -> dict[str, Coating]:
+def coatings_of(scope: Scope, job: Job) -> dict[str, SurfaceCoating]:
     """Return the coats of every painted surface of a job by its id, and of windows, shutters and trim by their side."""
     return scope.cached(("coatings", *state_of(scope, job)), lambda: _coatings(scope, job))
 
 
-def _coatings(scope: Scope, job: Job) -> dict[str, Coating]:
+def _coatings(scope: Scope, job: Job) -> dict[str, SurfaceCoating]:
     known, rules = scope.knowledge, rules_of(job)
     band = schools_of(scope, job).get("temperature-band", "label")
     found = {}
@@ -103,14 +103,14 @@ def _coatings(scope: Scope, job: Job) -> dict[str, Coating]:
         held = tuple(dict.fromkeys(why for step in spec.system.steps for why in step.blocked_by))
         hours = tuple(spec.works[s.key].hours for s in spec.system.steps if s.key.startswith("coat "))
         each = _coats(spec, known, band)
-        coating = Coating(within_band(product, band), coats, held, hours, each)
+        coating = SurfaceCoating(within_band(product, band), coats, held, hours, each)
         found.update(dict.fromkeys(spec.part.surfaces, coating))
         if not spec.part.surfaces:
             found.update({side.key: _shared(coating, side.share_frac) for side in sides_of(job, spec.part.key, known)})
     return found
 
 
-def _shared(coating: Coating, share_frac: float) -> Coating:
+def _shared(coating: SurfaceCoating, share_frac: float) -> SurfaceCoating:
     """Return the coating of one side of what goes round the house: its share of the hours."""
     each = tuple(replace(coat, hours=coat.hours * share_frac) for coat in coating.each)
     return replace(coating, hours=tuple(h * share_frac for h in coating.hours), each=each)

@@ -145,7 +145,7 @@ def remove_candidate(scope: Scope, job_id: str, candidate_id: str) -> None:
 
 
 @dataclass(frozen=True)
-class Day:
+class LightDay:
     """The clear sky of one day over a house, in quarter-hours from local midnight, and what reaches each elevation."""
 
     midnight: datetime
@@ -163,7 +163,7 @@ class Day:
         return {key: found[row] for key, row in self.rows.items()}
 
 
-def day_of(scope: Scope, job: Job) -> Day:
+def day_of(scope: Scope, job: Job) -> LightDay:
     """Return the clear sky over a job today."""
     midnight = scope.clock.now().astimezone(ZoneInfo(job.time_zone)).replace(hour=0, minute=0, second=0, microsecond=0)
     elevations = job.building.elevations
@@ -172,7 +172,7 @@ def day_of(scope: Scope, job: Job) -> Day:
     return scope.cached(("clear day", place, midnight, facing), lambda: _day(place, midnight, facing))
 
 
-def _day(place: Place, midnight: datetime, facing: Sequence[tuple[str, float, float, tuple[Shade, ...]]]) -> Day:
+def _day(place: Place, midnight: datetime, facing: Sequence[tuple[str, float, float, tuple[Shade, ...]]]) -> LightDay:
     # To the next midnight, so that a day of 23 or 25 hours is whole.
     seconds = ((midnight + timedelta(days=1)).astimezone(UTC) - midnight.astimezone(UTC)).total_seconds()
     above = sky(place, midnight.timestamp() + np.arange(0, seconds, _STEP_S), 0.0)
@@ -185,7 +185,7 @@ def _day(place: Place, midnight: datetime, facing: Sequence[tuple[str, float, fl
     hours = {"noon": int(np.argmax(above.elevation_deg))}
     if rise is not None and fall is not None and fall - rise > 2 * _AFTER_SUNRISE:
         hours = {"morning": step_at(rise + _AFTER_SUNRISE), **hours, "evening": step_at(fall - _AFTER_SUNRISE)}
-    return Day(midnight, above, planes, {f[0]: row for row, f in enumerate(facing)}, hours)
+    return LightDay(midnight, above, planes, {f[0]: row for row, f in enumerate(facing)}, hours)
 
 
 @dataclass(frozen=True)
@@ -199,7 +199,7 @@ class TrialLook:
 
 
 @dataclass(frozen=True)
-class Trial:
+class ColourTrial:
     """The boards of a zone: what to make, where to hang them, when to look."""
 
     plan: BoardPlan
@@ -207,7 +207,7 @@ class Trial:
     looks: tuple[TrialLook, ...]
 
 
-def trial_of(scope: Scope, job: Job, colour: ZoneColour, candidates: Sequence[Candidate]) -> Trial:
+def trial_of(scope: Scope, job: Job, colour: ZoneColour, candidates: Sequence[Candidate]) -> ColourTrial:
     """Return how candidates for a zone are tried: on the wall with most sun and on the one with least."""
     day = day_of(scope, job)
     names = {e.id: e.name for e in job.building.elevations}
@@ -222,7 +222,7 @@ def trial_of(scope: Scope, job: Job, colour: ZoneColour, candidates: Sequence[Ca
     product = scope.knowledge.products.get(colour.largest.products.get("coat 1", ""))
     spread = coverage(product.volume_solids_pct, product.dry_film_um).practical_m2_per_l if product else 10.0
     plan = board_plan(len(candidates), max(len(walls), 1), spread)
-    return Trial(plan, tuple(names[key] for key in walls), tuple(sorted(found, key=lambda look: look.at)))
+    return ColourTrial(plan, tuple(names[key] for key in walls), tuple(sorted(found, key=lambda look: look.at)))
 
 
 def _elevations(scope: Scope, job: Job, colour: ZoneColour) -> list[str]:

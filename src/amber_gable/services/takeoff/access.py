@@ -63,7 +63,7 @@ def access_plan(job: Job, specs: Sequence[Spec], known: Knowledge) -> tuple[Wall
 
 
 @dataclass(frozen=True)
-class Reached:
+class WallReach:
     """How a job is reached: wall by wall as chosen, and what each single way up would take for all of it."""
 
     plans: tuple[WallPlan, ...]
@@ -80,7 +80,7 @@ class Reached:
         return tuple(p for p in self.plans if p.barred)
 
 
-def reached(scope: Scope, job: Job, specs: Sequence[Spec], first_day: date | None) -> Reached:
+def reached(scope: Scope, job: Job, specs: Sequence[Spec], first_day: date | None) -> WallReach:
     """Return how a job is reached.
 
     Parameters
@@ -94,4 +94,4 @@ def reached(scope: Scope, job: Job, specs: Sequence[Spec], first_day: date | Non
     ways = compare([w for w in walls if w.access != "ground"], known.access, known.practice, rules.painters, known.money.labour_per_h)
     hired = {p.wall.access for p in plans if p.sets and known.access[p.wall.access].hire_per_day}
     by = {key: first_day - timedelta(days=known.access[key].lead_days) for key in hired} if first_day else {}
-    return Reached(plans, ways, by)
+    return WallReach(plans, ways, by)

@@ -10,7 +10,7 @@ from amber_gable.core.systems.specify import Step
 from amber_gable.core.takeoff import Measured, spread_of
 from amber_gable.core.takeoff.days import Days, days_of
 from amber_gable.core.takeoff.lots import Line, Lot, Stocked, lots_of
-from amber_gable.core.takeoff.sundries import Carried, Doing, Sundry, applicators, carried, cost, used_up
+from amber_gable.core.takeoff.sundries import Carried, Doing, SundryLine, applicators, carried, cost, used_up
 from amber_gable.core.takeoff.ways_up import WallPlan, hire_of, moving_h
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
@@ -80,7 +80,7 @@ class JobTakeoff:
 
     parts: tuple[PartTakeoff, ...]
     lots: tuple[Lot, ...]
-    sundries: tuple[Sundry, ...]
+    sundries: tuple[SundryLine, ...]
     tools: tuple[Carried, ...]
     walls: tuple[WallPlan, ...]
     hires: tuple[Hire, ...]

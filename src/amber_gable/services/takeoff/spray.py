@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.takeoff.lots import Lot
-from amber_gable.core.takeoff.spraying import Stroke, Tip, choose_tip, pump_moves, stroke, tips_needed
+from amber_gable.core.takeoff.spraying import GunStroke, Tip, choose_tip, pump_moves, stroke, tips_needed
 from amber_gable.services.survey.building.rows import region_of
 from amber_gable.services.takeoff.job import JobTakeoff, PartTakeoff
 from amber_gable.store.models import Job
@@ -28,7 +28,7 @@ class SpraySetup:
     tip : Tip or None
         None where the label names none: it is brushed or rolled.
     why : tuple of str
-    stroke : Stroke or None
+    stroke : GunStroke or None
     wet_film_um : float
     tips : int
         That it wears out.
@@ -42,7 +42,7 @@ class SpraySetup:
     is_sprayed: bool
     tip: Tip | None
     why: tuple[str, ...]
-    stroke: Stroke | None
+    stroke: GunStroke | None
     wet_film_um: float
     tips: int
     worn_l: float

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.planning.work import Place, WorkTask, tasks_at
+from amber_gable.core.planning.work import WorkPlace, WorkTask, tasks_at
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.survey.around.features import suggestion
 from amber_gable.services.survey.building.sides import sides_of
@@ -11,14 +11,14 @@ from amber_gable.services.systems.specs import Spec, specs_of, state_of
 from amber_gable.store.models import Job
 
 
-def places_of(job: Job, spec: Spec, known: Knowledge) -> list[Place]:
+def places_of(job: Job, spec: Spec, known: Knowledge) -> list[WorkPlace]:
     """Return where the work of a part is done; one place without a side where it lies on none."""
     part = spec.part
     found = [
-        Place(part.key, s.elevation.id, s.key, s.name, s.share_frac, s.elevation.access or suggestion(job, s.elevation, known).access)
+        WorkPlace(part.key, s.elevation.id, s.key, s.name, s.share_frac, s.elevation.access or suggestion(job, s.elevation, known).access)
         for s in sides_of(job, part.key, known)
     ]
-    return found or [Place(part.key, "", part.key, part.name, 1.0, part.facts.access)]
+    return found or [WorkPlace(part.key, "", part.key, part.name, 1.0, part.facts.access)]
 
 
 def tasks_in(job: Job, specs: Sequence[Spec], known: Knowledge) -> tuple[WorkTask, ...]:

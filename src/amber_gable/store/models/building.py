@@ -3,16 +3,19 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, UniqueConstraint
+from sqlalchemy import ForeignKey, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from amber_gable.core.geometry.blocks import BlockKind, RidgeRuns, RoofForm
+from amber_gable.core.geometry.elevations import ElevationKind, SurfaceKind
 from amber_gable.store.models.base import Base, EditableRow
+from amber_gable.units import System
 
 
 class Contractor(EditableRow, Base):
     __tablename__ = "contractors"
     name: Mapped[str]
-    units: Mapped[str]
+    units: Mapped[System] = mapped_column(String)
     painters: Mapped[list[Any]]
     # House rules (schools) that differ from their defaults, and preferred products by family.
     house_rules: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
@@ -30,7 +33,7 @@ class Job(EditableRow, Base):
     longitude_deg: Mapped[float]
     altitude_m: Mapped[float]
     time_zone: Mapped[str]
-    units: Mapped[str]
+    units: Mapped[System] = mapped_column(String)
     year_built: Mapped[int | None]
     country: Mapped[str] = mapped_column(default="us")
     # Where the country's own years are not in the tables.
@@ -76,7 +79,7 @@ class BlockRow(EditableRow, Base):
     parent_id: Mapped[str | None] = mapped_column(ForeignKey("blocks.id"), index=True)
     position: Mapped[int]
     name: Mapped[str]
-    kind: Mapped[str]
+    kind: Mapped[BlockKind] = mapped_column(String)
     side: Mapped[int]
     from_left_m: Mapped[float]
     projects_m: Mapped[float]
@@ -85,8 +88,8 @@ class BlockRow(EditableRow, Base):
     base_m: Mapped[float]
     eaves_height_m: Mapped[float]
     ridge_height_m: Mapped[float]
-    roof: Mapped[str]
-    ridge_runs: Mapped[str]
+    roof: Mapped[RoofForm] = mapped_column(String)
+    ridge_runs: Mapped[RidgeRuns] = mapped_column(String)
     overhang_m: Mapped[float]
     plinth_height_m: Mapped[float]
     splay_m: Mapped[float]
@@ -106,7 +109,7 @@ class Elevation(EditableRow, Base):
     block_id: Mapped[str | None] = mapped_column(ForeignKey("blocks.id"), index=True)
     # What an elevation stays when the building is measured again: "<block>/front".
     key: Mapped[str]
-    kind: Mapped[str]
+    kind: Mapped[ElevationKind] = mapped_column(String)
     view: Mapped[str]
     position: Mapped[int]
     name: Mapped[str]
@@ -120,7 +123,7 @@ class Elevation(EditableRow, Base):
     edge_m: Mapped[float]
     plinth_m: Mapped[float]
     gable_from_m: Mapped[float]
-    surface_kind: Mapped[str]
+    surface_kind: Mapped[SurfaceKind] = mapped_column(String)
     # Drawn divisions, each a list of points.
     cuts: Mapped[list[Any]]
     access: Mapped[str | None]
@@ -157,7 +160,7 @@ class Surface(EditableRow, Base):
     __tablename__ = "surfaces"
     elevation_id: Mapped[str] = mapped_column(ForeignKey("elevations.id", ondelete="CASCADE"), index=True)
     opening_id: Mapped[str | None] = mapped_column(ForeignKey("openings.id", ondelete="CASCADE"), index=True)
-    kind: Mapped[str]
+    kind: Mapped[SurfaceKind] = mapped_column(String)
     position: Mapped[int]
     name: Mapped[str]
     # A name given by hand stays when the building is measured again.

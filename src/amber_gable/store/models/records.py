@@ -3,9 +3,10 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, UniqueConstraint
+from sqlalchemy import ForeignKey, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
+from amber_gable.core.survey.gates import Basis, Hazard
 from amber_gable.store.models.base import Base, EditableRow
 
 
@@ -62,8 +63,8 @@ class Clearance(EditableRow, Base):
 
     __tablename__ = "clearances"
     job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
-    hazard: Mapped[str]
-    basis: Mapped[str]
+    hazard: Mapped[Hazard] = mapped_column(String)
+    basis: Mapped[Basis] = mapped_column(String)
     surface_id: Mapped[str | None] = mapped_column(ForeignKey("surfaces.id", ondelete="SET NULL"), index=True)
     component: Mapped[str]
     # Tester and method, or certificate, notice and containment plan.

@@ -2,9 +2,10 @@
 
 from typing import Any
 
-from sqlalchemy import ForeignKey, UniqueConstraint
+from sqlalchemy import ForeignKey, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
+from amber_gable.core.knowledge.shelf import Kind
 from amber_gable.store.models.base import Base, EditableRow
 
 
@@ -15,6 +16,6 @@ class ShelfRow(EditableRow, Base):
     __table_args__ = (UniqueConstraint("contractor_id", "kind", "key"),)
     contractor_id: Mapped[str] = mapped_column(ForeignKey("contractors.id"), index=True)
     # "coating" or "sundry": a row of which table of the knowledge.
-    kind: Mapped[str]
+    kind: Mapped[Kind] = mapped_column(String)
     key: Mapped[str]
     sheet: Mapped[dict[str, Any]]

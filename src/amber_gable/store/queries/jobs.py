@@ -20,6 +20,7 @@ from amber_gable.store.models import (
     Opening,
     Surface,
 )
+from amber_gable.units import System
 
 # States in which a job is still looked at.
 ALIVE = ("enquiry", "running", "resting", "done")
@@ -35,7 +36,7 @@ class JobHead(NamedTuple):
     longitude_deg: float
     altitude_m: float
     time_zone: str
-    units: str
+    units: System
 
 
 _Row = TypeVar("_Row", bound=EditableRow)

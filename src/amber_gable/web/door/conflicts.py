@@ -15,7 +15,7 @@ _FIELDS = {"name": ("surface_name", "item_name", "name"), "points": ("outline",)
 
 
 @dataclass(frozen=True)
-class Side:
+class FieldConflict:
     """One field that two people gave different values.
 
     Parameters
@@ -66,7 +66,7 @@ def _typed(column: str, value: Any, system: System) -> str:
     return str(value)
 
 
-def sides_of(request: Request, fault: ConflictError) -> list[Side]:
+def sides_of(request: Request, fault: ConflictError) -> list[FieldConflict]:
     """Return the fields that differ, those of the form first."""
     form = getattr(request.state, "form", {})
     system = _system(request)
@@ -75,13 +75,13 @@ def sides_of(request: Request, fault: ConflictError) -> list[Side]:
         field = next((f for f in _FIELDS.get(one.column, ()) if f in form), one.column)
         raw = form.get(field)
         yours = raw if isinstance(raw, str) and not isinstance(one.yours, bool) else _typed(one.column, one.yours, system)
-        sides.append(Side(field, _typed(one.column, one.theirs, system), yours, field in form or isinstance(one.yours, bool)))
+        sides.append(FieldConflict(field, _typed(one.column, one.theirs, system), yours, field in form or isinstance(one.yours, bool)))
     return sorted(sides, key=lambda s: not s.is_asked)
 
 
 def _system(request: Request) -> System:
     scope = scope_of(request)
     try:
-        return jobs.whole(scope, request.path_params["job_id"]).units  # type: ignore[return-value]
+        return jobs.whole(scope, request.path_params["job_id"]).units
     except (KeyError, PlanError):
-        return scope.owner.units  # type: ignore[return-value]
+        return scope.owner.units

@@ -36,7 +36,7 @@ def around_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
 
 def _feature(form: TypedForm, scope: Scope, job: Job) -> FeatureFacts:
     kind = form.choice("kind", scope.knowledge.features, "Choose what it is from the list.")
-    distance = form.quantity("distance_m", "length", job.units) if form.raw("distance_m") else None  # type: ignore[arg-type]
+    distance = form.quantity("distance_m", "length", job.units) if form.raw("distance_m") else None
     sector: dict[str, float | None] = {"shade_from_deg": None, "shade_to_deg": None, "shade_up_to_deg": None}
     if kind in scope.knowledge.features and scope.knowledge.features[kind].throws_shade:
         for name in ("shade_from_deg", "shade_to_deg"):
@@ -44,7 +44,7 @@ def _feature(form: TypedForm, scope: Scope, job: Job) -> FeatureFacts:
         if form.raw("shade_up_to_deg"):
             sector["shade_up_to_deg"] = form.number("shade_up_to_deg", "How high it stands over the horizon, in degrees.")
         elif form.raw("height_m") and distance is not None:
-            height = form.quantity("height_m", "length", job.units)  # type: ignore[arg-type]
+            height = form.quantity("height_m", "length", job.units)
             if math.isfinite(height) and math.isfinite(distance):
                 sector["shade_up_to_deg"] = features.angle_of(height, distance)
     facts = FeatureFacts(

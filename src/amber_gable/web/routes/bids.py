@@ -11,7 +11,7 @@ from fastapi.responses import HTMLResponse, Response
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.office import bids
-from amber_gable.services.office.bids import BidFacts, Figure, Standing
+from amber_gable.services.office.bids import BidFacts, BidFigure, BidStanding
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent, whole_in
@@ -24,22 +24,22 @@ _RECKONS_S = 0.5
 
 
 @dataclass(frozen=True)
-class Row:
+class BidRow:
     """A bid with its price; without one while it is being reckoned, or where that fails."""
 
-    standing: Standing
-    figure: Figure | None
+    standing: BidStanding
+    figure: BidFigure | None
     fault: str = ""
 
 
-def _row(scope: Scope, standing: Standing, reckons: bool) -> Row:
+def _row(scope: Scope, standing: BidStanding, reckons: bool) -> BidRow:
     try:
         figure = scope.kept(bids.figure_key(scope, standing.head))
-        return Row(standing, bids.figure_of(scope, standing.head) if figure is None and reckons else figure)
+        return BidRow(standing, bids.figure_of(scope, standing.head) if figure is None and reckons else figure)
     except Exception as fault:
         # One job's fault never takes the page of all bids with it.
         log.exception("the price of %s cannot be reckoned", standing.head.name)
-        return Row(standing, None, type(fault).__name__)
+        return BidRow(standing, None, type(fault).__name__)
 
 
 @router.get("/bids", name="bids")
@@ -58,7 +58,7 @@ def bid_price(request: Request, scope: InScope, job_id: str) -> HTMLResponse:
     """Answer with the price of one bid, reckoned now."""
     head = jobs.head(scope, job_id)
     standing = next((s for s in bids.standings(scope) if s.head.id == job_id), None)
-    row = Row(standing, bids.figure_of(scope, head)) if standing else None
+    row = BidRow(standing, bids.figure_of(scope, head)) if standing else None
     return page(request, scope, "bids/_price.html", row=row)
 
 

@@ -16,8 +16,8 @@ from amber_gable.store.models import Elevation, Job
 from amber_gable.units import QuantityError, parse
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed, TypedForm
-from amber_gable.web.routes.jobs import DIRECTIONS, sent
+from amber_gable.web.forms import Typed, TypedForm, sent
+from amber_gable.web.routes.jobs import DIRECTIONS
 from amber_gable.web.templating import page
 from amber_gable.web.views import blockform
 from amber_gable.web.views.hours import sun_plan_of

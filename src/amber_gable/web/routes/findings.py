@@ -26,8 +26,8 @@ def _facts(form: TypedForm, job: Job) -> FindingFacts:
         kind=form.raw("kind"),
         extent=form.raw("extent"),
         # A tapped place comes in metres; a typed one in any unit.
-        x_m=form.quantity("x_m", "length", job.units),  # type: ignore[arg-type]
-        y_m=form.quantity("y_m", "length", job.units),  # type: ignore[arg-type]
+        x_m=form.quantity("x_m", "length", job.units),
+        y_m=form.quantity("y_m", "length", job.units),
         depth_mm=form.si("depth_mm", "small length", "mm") if form.raw("depth_mm") else None,
         note=form.long_text("note", 1000),
     )

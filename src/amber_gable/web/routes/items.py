@@ -32,8 +32,8 @@ def add_item(request: Request, scope: InScope, job: TheJob, form: Typed) -> Resp
     kind = form.choice("kind", scope.knowledge.items, "Choose what it is from the list.")
     facts = ItemFacts(
         kind=kind,
-        length_m=form.quantity("length_m", "length", job.units),  # type: ignore[arg-type]
-        girth_m=form.quantity("girth_m", "length", job.units),  # type: ignore[arg-type]
+        length_m=form.quantity("length_m", "length", job.units),
+        girth_m=form.quantity("girth_m", "length", job.units),
         count=form.optional_whole("count", 1, 500, "Between 1 and 500 pieces.") or 1,
         name=form.text("item_name"),
     )
@@ -44,7 +44,7 @@ def add_item(request: Request, scope: InScope, job: TheJob, form: Typed) -> Resp
 
 @router.post("/items/{item_id}", name="update_item")
 def update_item(request: Request, scope: InScope, job: TheJob, item_id: str, form: Typed) -> Response:
-    girth = form.quantity("girth_m", "length", job.units)  # type: ignore[arg-type]
+    girth = form.quantity("girth_m", "length", job.units)
     form.done()
     items.update_item(scope, job.id, item_id, girth, form.flag("is_painted"), form.version())
     return sent(request.url_for("items", job_id=job.id))

@@ -59,7 +59,7 @@ def update_opening(request: Request, scope: InScope, job: TheJob, opening_id: st
 @router.post("/openings/{opening_id}/copies", name="copy_opening")
 def copy_opening(request: Request, scope: InScope, job: TheJob, opening_id: str, form: Typed) -> HTMLResponse:
     count = form.whole("count", 1, 40, "Copy it 1 to 40 times.")
-    apart = form.quantity("apart_m", "length", job.units)  # type: ignore[arg-type]
+    apart = form.quantity("apart_m", "length", job.units)
     form.done()
     at = openings.copy_along(scope, job.id, opening_id, count, apart)
     return panel(request, scope, job.id, at, "survey/_changed.html")
@@ -72,7 +72,7 @@ def remove_opening(request: Request, scope: InScope, job_id: str, opening_id: st
 
 @router.post("/elevations/{elevation_id}/storey", name="repeat_storey")
 def repeat_storey(request: Request, scope: InScope, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
-    low, high, rise = (form.quantity(name, "length", job.units) for name in ("sill_from_m", "sill_to_m", "rise_m"))  # type: ignore[arg-type]
+    low, high, rise = (form.quantity(name, "length", job.units) for name in ("sill_from_m", "sill_to_m", "rise_m"))
     form.done()
     openings.repeat_storey(scope, job.id, elevation_id, low, high, rise)
     return panel(request, scope, job.id, elevation_id, "survey/_changed.html")

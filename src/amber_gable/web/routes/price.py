@@ -83,7 +83,7 @@ def remove_extra(request: Request, scope: InScope, job_id: str, extra_id: str) -
 
 @router.get("/rates", name="rates")
 def rates_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
-    groups = groups_of(own_figures(scope), job.units, scope.knowledge.money)  # type: ignore[arg-type]
+    groups = groups_of(own_figures(scope), job.units, scope.knowledge.money)
     return page(
         request,
         scope,
@@ -96,5 +96,5 @@ def rates_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
 
 @router.post("/rates", name="change_rates")
 def change_rates(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
-    change_prices(scope, read_rates(form, own_figures(scope), job.units), job.id, form.version())  # type: ignore[arg-type]
+    change_prices(scope, read_rates(form, own_figures(scope), job.units), job.id, form.version())
     return sent(request.url_for("rates", job_id=job.id))

@@ -34,7 +34,7 @@ def reckoning(request: Request, scope: InScope, name: str) -> HTMLResponse:
 
 
 def _system(scope: Scope) -> System:
-    return scope.owner.units  # type: ignore[return-value]
+    return scope.owner.units
 
 
 def _typed(entry: Reckoning, form: TypedForm) -> dict[str, Any]:

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
-from amber_gable.drawing.hours.strip import Block, strip
+from amber_gable.drawing.hours.strip import CoatBlock, strip
 from amber_gable.errors import PlanError
 from amber_gable.exchange.icalendar import Entry, calendar
 from amber_gable.services.changes import changes
@@ -30,9 +30,11 @@ MOST_DAYS = 10
 
 def _strips(schedule: SavedSchedule, ahead: Outlook, hours: Hours, job: Job) -> list[tuple[str, str, Markup]]:
     """Return (surface id, name, strip) for every painted surface, by its first visit."""
-    by_surface: dict[str, list[Block]] = {}
+    by_surface: dict[str, list[CoatBlock]] = {}
     for visit in schedule.visits:
-        block = Block(ahead.step_at(visit.starts_at), ahead.step_at(visit.ends_at), visit.coat, bool(visit.broken_by), bool(visit.held_by))
+        block = CoatBlock(
+            ahead.step_at(visit.starts_at), ahead.step_at(visit.ends_at), visit.coat, bool(visit.broken_by), bool(visit.held_by)
+        )
         by_surface.setdefault(visit.surface_id, []).append(block)
     is_day = ahead.windows.climate.sky.is_day
     names = morning.names(job)

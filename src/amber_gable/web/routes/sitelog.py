@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from amber_gable.core.windows import STATE_NAMES
-from amber_gable.core.windows.readings import Reading as Measured
+from amber_gable.core.windows.readings import InstrumentReading as Measured
 from amber_gable.core.windows.words import short_name, spoken
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
@@ -76,14 +76,14 @@ def log_page(request: Request, scope: InScope, job: TheJob, surface: str = "") -
 @router.post("/log", name="log_reading")
 def log_reading(request: Request, scope: InScope, job: TheJob, form: Typed) -> HTMLResponse:
     measured = Measured(
-        air_temp_c=form.quantity("air_temp_c", "temperature", job.units),  # type: ignore[arg-type]
+        air_temp_c=form.quantity("air_temp_c", "temperature", job.units),
         rel_humidity_pct=form.number("rel_humidity_pct", "Humidity in percent, 1 to 100."),
-        surface_temp_c=form.quantity("surface_temp_c", "temperature", job.units),  # type: ignore[arg-type]
+        surface_temp_c=form.quantity("surface_temp_c", "temperature", job.units),
     )
     form.done(measured.check)
     ahead = outlook.outlook(scope, job, outlook.status(scope, job))
     answer = sitelog.log_reading(scope, job, ahead, form.raw("surface_id"), measured, form.text("painter"))
-    reasons = [spoken(r, job.units) for r in answer.verdict.reasons]  # type: ignore[arg-type]
+    reasons = [spoken(r, job.units) for r in answer.verdict.reasons]
     return page(request, scope, "sitelog/_answered.html", answer=answer, reasons=reasons, **_shared(scope, job))
 
 

@@ -10,7 +10,7 @@ from amber_gable.services.changes import changes
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import stopline
-from amber_gable.services.planning.stopline import JOINT_KINDS, Asked
+from amber_gable.services.planning.stopline import JOINT_KINDS, StopQuestion
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
@@ -21,26 +21,26 @@ from amber_gable.web.views.stopline import drawing_of, words_of
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
-def _asked(job: Job, form: TypedForm) -> Asked:
+def _asked(job: Job, form: TypedForm) -> StopQuestion:
     """Return where work stands, as the address or the form says it."""
     usual = rules_of(job).painters
-    asked = Asked(
+    asked = StopQuestion(
         coat=form.optional_whole("coat", 1, 6, "First to sixth coat.") or 1,
         painters=form.optional_whole("painters", 1, 20, "1 to 20 painters.") or usual,
         begins="right" if form.raw("begins") == "right" else "left",
-        done_m=form.quantity("done_m", "length", job.units) if form.raw("done_m") else 0.0,  # type: ignore[arg-type]
+        done_m=form.quantity("done_m", "length", job.units) if form.raw("done_m") else 0.0,
     )
     form.done()
     return asked
 
 
-def _values(scope: Scope, job: Job, surface_id: str, asked: Asked) -> dict[str, Any]:
+def _values(scope: Scope, job: Job, surface_id: str, asked: StopQuestion) -> dict[str, Any]:
     status = outlook.status(scope, job)
     found = stopline.stop_for(scope, job, outlook.outlook(scope, job, status), surface_id, asked)
     undoable = changes.undoable(scope, job.id)
     return {
         "job": job, "stage": "windows", "stop": found, "status": status, "undoable": undoable, "kinds": JOINT_KINDS,
-        "said": words_of(found, job.units), "drawing": drawing_of(found, scope.knowledge, job.units),  # type: ignore[arg-type]
+        "said": words_of(found, job.units), "drawing": drawing_of(found, scope.knowledge, job.units),
         "surfaces": outlook.painted_surfaces(job),
     }  # fmt: skip
 

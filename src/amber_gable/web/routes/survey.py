@@ -16,8 +16,8 @@ from amber_gable.services.survey.building.surfaces import SurfaceFacts
 from amber_gable.units import QuantityError, System, parse
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed, TypedForm
-from amber_gable.web.routes.jobs import DIRECTIONS, Facts, sent
+from amber_gable.web.forms import Typed, TypedForm, sent
+from amber_gable.web.routes.jobs import DIRECTIONS, Facts
 from amber_gable.web.templating import page
 from amber_gable.web.views.surveyed import panel, panel_values
 
@@ -65,7 +65,7 @@ def _surface_facts(form: TypedForm, knowledge: Knowledge, system: System) -> Sur
 
 @router.post("/surfaces/{surface_id}", name="update_surface")
 def update_surface(request: Request, scope: InScope, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
-    facts = _surface_facts(form, scope.knowledge, job.units)  # type: ignore[arg-type]
+    facts = _surface_facts(form, scope.knowledge, job.units)
     form.done(lambda: facts.check(scope.knowledge))
     surfaces.update_surface(scope, job.id, surface_id, facts, form.version())
     return panel(request, scope, job.id, surface_id, "survey/_surface_saved.html")

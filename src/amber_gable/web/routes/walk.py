@@ -10,8 +10,8 @@ from amber_gable.services.survey import quick
 from amber_gable.services.survey.evidence import walk
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed
-from amber_gable.web.routes.jobs import DIRECTIONS, facts_in, known_zones, sent
+from amber_gable.web.forms import Typed, sent
+from amber_gable.web.routes.jobs import DIRECTIONS, facts_in, known_zones
 from amber_gable.web.templating import page
 from amber_gable.web.views.house import station_drawing
 

@@ -40,7 +40,7 @@ def windows(
     work: str = "coats",
     of: Of = "surfaces",
 ) -> HTMLResponse:
-    asked = windowpage.Asked(surface, int(days), order, work, is_round=of == "round")
+    asked = windowpage.WindowsQuery(surface, int(days), order, work, is_round=of == "round")
     template, values = windowpage.values_of(scope, job, asked)
     return page(request, scope, template, **values)
 

@@ -31,7 +31,7 @@ _STEP_H = 4
 
 
 @dataclass(frozen=True)
-class Row:
+class HoursRow:
     surface_id: str
     name: str
     ribbon: Markup
@@ -43,7 +43,7 @@ class Hours:
 
     axis: Axis
     head: Markup
-    rows: list[Row]
+    rows: list[HoursRow]
     payload: dict[str, Any]
 
 
@@ -78,7 +78,7 @@ def hours_of(scope: Scope, job: Job, outlook: Outlook, start: datetime, hours: f
     """Return axis, ribbons and payload; drawn once per outlook, range and units."""
     names = named(job, scope.knowledge)
     key = ("hours", outlook.key, start, hours, job.units, tuple(names[i] for i in outlook.surface_ids))
-    return scope.cached(key, lambda: drawn_hours(names, outlook, axis_over(outlook, start, hours), job.units))  # type: ignore[arg-type]
+    return scope.cached(key, lambda: drawn_hours(names, outlook, axis_over(outlook, start, hours), job.units))
 
 
 def drawn_hours(names: Mapping[str, tuple[str, str]], outlook: Outlook, axis: Axis, system: System) -> Hours:
@@ -94,7 +94,7 @@ def drawn_hours(names: Mapping[str, tuple[str, str]], outlook: Outlook, axis: Ax
     for row, surface_id in enumerate(outlook.surface_ids):
         name, elevation_id = names[surface_id]
         strip = ribbons.ribbon(axis, windows.runs(row), is_day, climate.direct_sun[row], climate.wet[row])
-        rows.append(Row(surface_id, name, Markup(strip)))
+        rows.append(HoursRow(surface_id, name, Markup(strip)))
         surfaces.append(
             {
                 "id": surface_id,

@@ -71,13 +71,13 @@ def takeoff_band(job: Job, takeoff: JobTakeoff, knowledge: Knowledge) -> Markup:
             return _bare(surface)
         # Five depths, each its own class, so that the theme can choose the colours.
         depth = min(int(5 * found.litres_per_coat / most), 4)
-        amount = show(found.litres_per_coat, "volume", job.units)  # type: ignore[arg-type]
+        amount = show(found.litres_per_coat, "volume", job.units)
         return Look(f"var(--depth-{depth})", f"{surface.name}: {amount} a coat", f"#line-{surface.id}")
 
     captions = {}
     for e in job.building.elevations:
         litres = sum(takeoff.by_surface[s.id].litres_per_coat for s in e.surfaces if s.id in takeoff.by_surface)
-        captions[e.id] = f"{show(litres, 'volume', job.units)} a coat"  # type: ignore[arg-type]
+        captions[e.id] = f"{show(litres, 'volume', job.units)} a coat"
     return _band(job, knowledge, BandStyle(look, captions))
 
 

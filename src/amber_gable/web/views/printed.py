@@ -31,7 +31,7 @@ def sheet_of(scope: Scope, job: Job) -> Markup:
     notes = {}
     for view in views(drawn):
         area = sum(net_area_m2(s, rows[e.id], scope.knowledge) for e in view.elevations for s in rows[e.id].surfaces if s.is_painted)
-        notes[view.key] = f"{show(area, 'area', job.units)} to paint"  # type: ignore[arg-type]
+        notes[view.key] = f"{show(area, 'area', job.units)} to paint"
     title = f"{job.name}{', quick: estimated, not measured' if job.building.is_quick else ''}"
     return Markup(house_sheet(drawn, title, notes, scale_bar(job)))
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Money
-from amber_gable.core.price.rates import Figure, Value
+from amber_gable.core.price.rates import RateFigure, Value
 from amber_gable.services.office.rates import WRITING
 from amber_gable.units import System, convert, money_symbol, show, symbol
 from amber_gable.web.forms import TypedForm
@@ -20,16 +20,16 @@ _WHOLE = ("valid_days", "lead_days")
 
 
 @dataclass(frozen=True)
-class Asked:
+class FigureField:
     """A figure as its field shows it."""
 
-    figure: Figure
+    figure: RateFigure
     unit: str
     typed: str
     hint: str
 
 
-def _unit(figure: Figure, system: System, money: Money) -> str:
+def _unit(figure: RateFigure, system: System, money: Money) -> str:
     if figure.kind in ("rate", "volume"):
         return symbol(figure.kind, system)
     if figure.kind == "run":
@@ -48,16 +48,18 @@ def typed(value: float, kind: str, system: System) -> str:
     return f"{value:.6g}"
 
 
-def groups_of(figures: Sequence[Figure], system: System, money: Money) -> dict[str, list[Asked]]:
+def groups_of(figures: Sequence[RateFigure], system: System, money: Money) -> dict[str, list[FigureField]]:
     """Return every figure by its group."""
-    out: dict[str, list[Asked]] = {}
+    out: dict[str, list[FigureField]] = {}
     for figure in figures:
         hint = f"ours; shipped: {typed(figure.shipped, figure.kind, system)}" if figure.is_own else figure.source
-        out.setdefault(figure.group, []).append(Asked(figure, _unit(figure, system, money), typed(figure.value, figure.kind, system), hint))
+        out.setdefault(figure.group, []).append(
+            FigureField(figure, _unit(figure, system, money), typed(figure.value, figure.kind, system), hint)
+        )
     return out
 
 
-def read_rates(form: TypedForm, figures: Sequence[Figure], system: System) -> dict[str, Value]:
+def read_rates(form: TypedForm, figures: Sequence[RateFigure], system: System) -> dict[str, Value]:
     """Return the figures that a form changes; one that reads as it is shown stays exactly as it is.
 
     Raises

@@ -37,7 +37,7 @@ _US_BY_UNIT = {
 
 
 @dataclass(frozen=True)
-class Field:
+class InputField:
     """One input: its label, unit, example value, and what kind of entry it takes."""
 
     name: str
@@ -91,7 +91,7 @@ def label_and_unit(name: str) -> tuple[str, str]:
 _YES_NO = {True: "yes", False: "no"}
 
 
-def read_option(field: Field, text: str) -> Any:
+def read_option(field: InputField, text: str) -> Any:
     """Return what a chosen word stands for: itself, or true and false."""
     return text == "yes" if field.options == tuple(_YES_NO.values()) else text
 
@@ -103,7 +103,7 @@ def _bare(annotation: Any) -> Any:
     return annotation
 
 
-def fields_of(entry: Reckoning) -> list[Field]:
+def fields_of(entry: Reckoning) -> list[InputField]:
     """Return the inputs of a reckoning in their order, filled with its example."""
     out = []
     for name, info in entry.input_model.model_fields.items():
@@ -113,7 +113,7 @@ def fields_of(entry: Reckoning) -> list[Field]:
         text = json.dumps(value, indent=1) if is_list else "" if value is None else _YES_NO[value] if kind is bool else f"{value}"
         label, unit = label_and_unit(name)
         options = get_args(kind) if get_origin(kind) is Literal else tuple(_YES_NO.values()) if kind is bool else ()
-        out.append(Field(name, label, unit, text, info.is_required(), kind is str, is_list, options, kind is int))
+        out.append(InputField(name, label, unit, text, info.is_required(), kind is str, is_list, options, kind is int))
     return out
 
 

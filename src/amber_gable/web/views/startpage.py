@@ -25,7 +25,7 @@ from amber_gable.services.planning.schedules import Visit
 from amber_gable.store.queries import JobHead
 from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import fragment, zone_of
-from amber_gable.web.views.hours import MORNING_H, Row, hours_of
+from amber_gable.web.views.hours import MORNING_H, HoursRow, hours_of
 from amber_gable.web.views.house import thumbnail
 
 log = logging.getLogger(__name__)
@@ -39,7 +39,7 @@ _CARD_MIN = 15
 
 
 @dataclass(frozen=True)
-class Card:
+class JobCard:
     """One job on the start page.
 
     Parameters
@@ -59,7 +59,7 @@ class Card:
 
 @dataclass(frozen=True)
 class StartPage:
-    cards: list[Card]
+    cards: list[JobCard]
     status: ForecastStatus | None
     zone: ZoneInfo | None
     units: str
@@ -81,7 +81,7 @@ def start_page(request: Request, scope: Scope) -> StartPage:
     return StartPage(cards, status, ZoneInfo(first.time_zone) if first else None, first.units if first else "us")
 
 
-def card_of(request: Request, scope: Scope, head: JobHead, status: ForecastStatus, most: int, makes: bool) -> Card:
+def card_of(request: Request, scope: Scope, head: JobHead, status: ForecastStatus, most: int, makes: bool) -> JobCard:
     """Return a job's card: as it was kept, or made now, or the notice that it is being computed.
 
     Parameters
@@ -95,23 +95,23 @@ def card_of(request: Request, scope: Scope, head: JobHead, status: ForecastStatu
     minute = scope.clock.now().minute // _CARD_MIN
     key = ("card", mark, minute, most, str(request.base_url))
     try:
-        kept: Card | None = scope.kept(key)
+        kept: JobCard | None = scope.kept(key)
         if kept is not None:
             return kept
         keeper = scope.app.keeper
         if keeper is not None and keeper.is_alive and not (makes and keeper.is_ready(mark)):
             keeper.hurry(head.id)
             html = fragment(request, scope, "_morning_waits.html", head=head, most=most)
-            return Card(head.id, head.name, html, state="waiting")
+            return JobCard(head.id, head.name, html, state="waiting")
         return scope.cached(key, lambda: _made(request, scope, head, most))
     except Exception as fault:
         # One job's fault never takes the page of all jobs with it.
         log.exception("the card of %s cannot be made", head.name)
         html = fragment(request, scope, "_morning_fault.html", head=head, fault=type(fault).__name__)
-        return Card(head.id, head.name, html, state="fault")
+        return JobCard(head.id, head.name, html, state="fault")
 
 
-def _made(request: Request, scope: Scope, head: JobHead, most: int) -> Card:
+def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
     job = jobs.whole(scope, head.id)
     found = morning.job_morning(scope, job)
     now = scope.clock.now().astimezone(zone_of(job))
@@ -119,9 +119,9 @@ def _made(request: Request, scope: Scope, head: JobHead, most: int) -> Card:
     ahead = found.ahead
     if ahead is None:
         values |= {"drawing": thumbnail(job, None, 0, None, scope.knowledge), "hours": None}
-        return Card(head.id, head.name, fragment(request, scope, "_morning_card.html", **values))
+        return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values))
     values |= _hours(scope, found, ahead, now, most)
-    return Card(head.id, head.name, fragment(request, scope, "_morning_card.html", **values), _weather_line(ahead, now))
+    return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values), _weather_line(ahead, now))
 
 
 def _hours(scope: Scope, found: JobMorning, ahead: Outlook, now: datetime, most: int) -> dict[str, Any]:
@@ -133,7 +133,7 @@ def _hours(scope: Scope, found: JobMorning, ahead: Outlook, now: datetime, most:
     visits = found.schedule.visits if found.schedule else []
     scheduled = [v.surface_id for v in visits if v.ends_at > now]
 
-    def rank(row: Row) -> tuple[int, int]:
+    def rank(row: HoursRow) -> tuple[int, int]:
         place = scheduled.index(row.surface_id) if row.surface_id in scheduled else len(scheduled)
         run = next_run(ahead.windows, ahead.surface_ids.index(row.surface_id), step)
         return place, run.first if run else 10**6

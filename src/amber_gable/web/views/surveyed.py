@@ -11,7 +11,7 @@ from markupsafe import Markup
 from amber_gable.core.geometry.profiles import SHAPES, factor_of
 from amber_gable.core.survey.site_tests import CARDS, card_for
 from amber_gable.core.takeoff.items import item_area_m2, opening_area_m2
-from amber_gable.drawing.house.elevation import Measured, elevation_drawing
+from amber_gable.drawing.house.elevation import DimensionWords, elevation_drawing
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
@@ -45,7 +45,7 @@ def chosen(job: Job, at: str) -> tuple[Elevation, Surface | None]:
     return elevation, elevation.surfaces[0] if elevation.surfaces else None
 
 
-def _measured(elevation: Elevation, system: Any) -> Measured:
+def _measured(elevation: Elevation, system: Any) -> DimensionWords:
     xs, ys = [x for x, _ in elevation.outline], [y for _, y in elevation.outline]
     levels = sorted({y for y in (elevation.plinth_m, elevation.gable_from_m, max(ys)) if y > 0})
     said, below = [], 0.0
@@ -53,7 +53,7 @@ def _measured(elevation: Elevation, system: Any) -> Measured:
         said.append((level, show(level - below, "length", system)))
         below = level
     spans = tuple((o.left_m, o.left_m + o.width_m, show(o.width_m, "length", system)) for o in elevation.openings)
-    return Measured(show(max(xs), "length", system), tuple(said), spans)
+    return DimensionWords(show(max(xs), "length", system), tuple(said), spans)
 
 
 def panel_values(scope: Scope, job: Job, at: str, *, with_dimensions: bool = False) -> dict[str, Any]:

@@ -10,7 +10,7 @@ from amber_gable.core.systems.work import Work
 from amber_gable.core.takeoff.days import DayOfWork
 from amber_gable.core.takeoff.lots import Line, Lot
 from amber_gable.core.takeoff.packs import Packs
-from amber_gable.core.takeoff.sundries import Sundry
+from amber_gable.core.takeoff.sundries import SundryLine
 from amber_gable.drawing.hours.workdays import days_svg
 from amber_gable.drawing.paint.cans import cans_svg
 from amber_gable.services.takeoff.job import JobTakeoff, PartTakeoff
@@ -77,7 +77,7 @@ _KINDS = {"m": "run", "edge": "run", "foot": "run", "cover": "area", "m2": "area
 _WHAT = {"edge": " round openings", "foot": " along the ground", "cover": " covered", "m2 found": " found", "m": " of joint"}
 
 
-def basis_words(sundry: Sundry, system: System) -> str:
+def basis_words(sundry: SundryLine, system: System) -> str:
     """Return where a count comes from: "340 ft of joint, one for 32 ft"."""
     if sundry.group == "chemicals":
         return f"{show(sundry.quantity, 'volume', system)} of concentrate, at the strongest mix its label allows"

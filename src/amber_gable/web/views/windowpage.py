@@ -16,7 +16,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.outlook import outlook, weatherfiles
 from amber_gable.services.outlook import sightings as found
-from amber_gable.services.outlook.compare import Comparison, Side
+from amber_gable.services.outlook.compare import ComparedSide, Comparison
 from amber_gable.services.outlook.drift import overspray_at
 from amber_gable.services.outlook.joinery import joinery
 from amber_gable.services.outlook.joinery import rows_of as joinery_rows
@@ -26,7 +26,7 @@ from amber_gable.services.outlook.stepwindows import kinds, outlook_for, step_ca
 from amber_gable.services.outlook.windowcard import card, chance_at
 from amber_gable.services.planning import morning
 from amber_gable.services.survey.building.sides import named
-from amber_gable.services.systems.coatings import TURNS, Coating, coatings_of
+from amber_gable.services.systems.coatings import TURNS, SurfaceCoating, coatings_of
 from amber_gable.store.models import Job
 from amber_gable.web.sentences import next_step
 from amber_gable.web.templating import zone_of
@@ -41,7 +41,7 @@ _SAME_PCT = 2.0
 
 
 @dataclass(frozen=True)
-class Asked:
+class WindowsQuery:
     """What the address asks for: a surface, how many days, "round" the house or by the "next" opening, and for which work."""
 
     surface: str
@@ -64,7 +64,7 @@ def _ordered(hours: Hours, ahead: Outlook, now_step: int, order: str) -> list[An
     return sorted(hours.rows, key=lambda r: opens(r.surface_id))
 
 
-def values_of(scope: Scope, job: Job, asked: Asked) -> tuple[str, dict[str, Any]]:
+def values_of(scope: Scope, job: Job, asked: WindowsQuery) -> tuple[str, dict[str, Any]]:
     """Return the template of the page and what it shows."""
     about = morning.job_morning(scope, job)
     now = scope.clock.now().astimezone(zone_of(job))
@@ -111,7 +111,7 @@ def surface_of(
     axis = hours_of(scope, job, ahead, day_start(ahead, now), 24 * days).axis
     step, system = ahead.step_at(moment), job.units
     climate = ahead.windows.climate
-    svg, levels = curves_of(ahead, axis, row, system)  # type: ignore[arg-type]
+    svg, levels = curves_of(ahead, axis, row, system)
     shared = {
         "job": job,
         "surface_id": surface_id,
@@ -121,7 +121,7 @@ def surface_of(
         "at_s": moment.timestamp(),
         "state": STATE_NAMES[int(ahead.windows.states[row, step])],
         "states": STATE_NAMES,
-        "reasons": [spoken(r, system) for r in ahead.windows.reasons(row, step)],  # type: ignore[arg-type]
+        "reasons": [spoken(r, system) for r in ahead.windows.reasons(row, step)],
         "surface_temp_c": float(climate.surface_temp_c[row, step]),
         "air_temp_c": float(climate.air_temp_c[step]),
         "dew_point_c": float(climate.dew_point_c[step]),
@@ -138,10 +138,7 @@ def surface_of(
         ready = {name: None if at is None else surfacecard.when(at, now, at) for name, at in moments.items()}
         return "windows/_step.html", shared | {"card": about, "ready": ready}
     about_coat = card(scope, job, ahead, surface_id, step)
-    stretches = [
-        (s, spoken(s.binding, system) if s.binding else None, spoken(s.closest, system))  # type: ignore[arg-type]
-        for s in about_coat.stretches
-    ]
+    stretches = [(s, spoken(s.binding, system) if s.binding else None, spoken(s.closest, system)) for s in about_coat.stretches]
     sprayed = rules_of(job).method == "sprayer"
     return "windows/_surface.html", shared | {
         "better": None if is_round else better(scope, job, ahead, surface_id, step),
@@ -150,15 +147,15 @@ def surface_of(
         "says": lambda m: surfacecard.when(m, now, ahead.local(len(climate.grid.epoch_s) - 1)),
         "stages": surfacecard.stages_of(about_coat.after, ahead, now),
         "damages": surfacecard.damages_of(about_coat.after.damages, ahead, now),
-        "film": surfacecard.film_of(about_coat.after, ahead, step, now, system),  # type: ignore[arg-type]
-        "traces": surfacecard.traces_of(ahead, axis, row, system),  # type: ignore[arg-type]
-        "drift": surfacecard.drift_lines(overspray_at(scope, job, ahead, surface_id, step), system) if sprayed and not is_round else [],  # type: ignore[arg-type]
+        "film": surfacecard.film_of(about_coat.after, ahead, step, now, system),
+        "traces": surfacecard.traces_of(ahead, axis, row, system),
+        "drift": surfacecard.drift_lines(overspray_at(scope, job, ahead, surface_id, step), system) if sprayed and not is_round else [],
         "palms": found.PALMS,
         "felt": found.latest_palms(scope, job, now).get(surface_id),
     }
 
 
-def worn_words(coating: Coating, ahead: Outlook) -> str:
+def worn_words(coating: SurfaceCoating, ahead: Outlook) -> str:
     """Return which colour the temperatures are reckoned with; empty where the surface keeps its colour, or nobody knows."""
     coat, last = coating.of(ahead.turn), coating.each[-1] if coating.each else None
     if coat is None or last is None or coat.worn_lrv_pct is None:
@@ -195,7 +192,7 @@ def comparison_of(scope: Scope, job: Job, ahead: Outlook, surface_id: str, resul
     climate = ahead.windows.climate
     row = ahead.row(surface_id)
 
-    def drawn(side: Side) -> Compared:
+    def drawn(side: ComparedSide) -> Compared:
         strip = ribbons.ribbon(hours.axis, side.windows.runs(0), climate.sky.is_day, climate.direct_sun[row], climate.wet[row])
         return Compared(side.way.label, side.hours, Markup(strip))
 

@@ -2,7 +2,7 @@
 
 from markupsafe import Markup
 
-from amber_gable.drawing.hours.ribbon_sheet import Sheet, SheetRow, ribbon_sheet
+from amber_gable.drawing.hours.ribbon_sheet import RibbonRow, Sheet, ribbon_sheet
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.outlook.stepwindows import kinds, outlook_for
@@ -18,7 +18,7 @@ def sheet_svg(scope: Scope, job: Job, coats: Outlook, days: int, work: str) -> M
     axis = axis_over(ahead, day_start(ahead, now), 24 * days)
     windows, climate = ahead.windows, ahead.windows.climate
     names = {s.id: s.name for e in job.building.elevations for s in e.surfaces}
-    rows = [SheetRow(names[i], windows.runs(r), climate.direct_sun[r], climate.wet[r]) for r, i in enumerate(ahead.surface_ids)]
+    rows = [RibbonRow(names[i], windows.runs(r), climate.direct_sun[r], climate.wet[r]) for r, i in enumerate(ahead.surface_ids)]
     told = f"by the forecast of {ahead.issued_at.astimezone(ahead.zone):%a %d %b %H:%M}, printed {now:%a %d %b %H:%M}"
     times = [ahead.local(q) for q in range(axis.first, axis.last)]
     rain, chance = climate.rain_mm_h, climate.rain_probability_pct

@@ -3,7 +3,7 @@
 cards: the registry, one card a test · judge: the verdicts. Thresholds are in the knowledge tables.
 """
 
-from amber_gable.core.survey.site_tests.cards import CARDS, Card, Field, card_for
-from amber_gable.core.survey.site_tests.judge import Verdict
+from amber_gable.core.survey.site_tests.cards import CARDS, TestCard, TestField, card_for
+from amber_gable.core.survey.site_tests.judge import TestVerdict
 
-__all__ = ["CARDS", "Card", "Field", "Verdict", "card_for"]
+__all__ = ["CARDS", "TestCard", "TestField", "TestVerdict", "card_for"]

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from amber_gable.core.knowledge import SiteTests
 from amber_gable.core.survey.site_tests import judge
-from amber_gable.core.survey.site_tests.judge import Subject, Verdict
+from amber_gable.core.survey.site_tests.judge import Subject, TestVerdict
 from amber_gable.errors import FieldErrors, NotFoundError
 
 _ALL = ("wood", "cement-board", "vinyl", "metal", "masonry", "roofing")
@@ -14,7 +14,7 @@ _MOST_READINGS = 50
 
 
 @dataclass(frozen=True)
-class Field:
+class TestField:
     """What is written down: a number within bounds, one of some words, or several numbers."""
 
     name: str
@@ -28,7 +28,7 @@ class Field:
 
 
 @dataclass(frozen=True)
-class Card:
+class TestCard:
     """One test.
 
     Parameters
@@ -38,7 +38,7 @@ class Card:
         How it is done, one thing at a time.
     families : tuple of str
         Of the substrates it is done on.
-    fields : tuple of Field
+    fields : tuple of TestField
     judge : callable
         Values, subject and thresholds to a verdict.
     caution : str
@@ -50,8 +50,8 @@ class Card:
     question: str
     steps: tuple[str, ...]
     families: tuple[str, ...]
-    fields: tuple[Field, ...]
-    judge: Callable[[dict[str, Any], Subject, SiteTests], Verdict]
+    fields: tuple[TestField, ...]
+    judge: Callable[[dict[str, Any], Subject, SiteTests], TestVerdict]
     caution: str = ""
 
     def read(self, values: Mapping[str, Any]) -> dict[str, Any]:
@@ -81,7 +81,7 @@ class Card:
         return out
 
 
-def _fault(field: Field, value: Any) -> str:
+def _fault(field: TestField, value: Any) -> str:
     if field.kind == "choice":
         words = ", ".join(label.lower() for _, label in field.options)
         return "" if isinstance(value, str) and value in dict(field.options) else f"Choose one: {words}."
@@ -96,77 +96,77 @@ def _fault(field: Field, value: Any) -> str:
     return "" if _is_within(field, value) else f"Write down a number, {span}."
 
 
-def _is_within(field: Field, value: Any) -> bool:
+def _is_within(field: TestField, value: Any) -> bool:
     return isinstance(value, int | float) and not isinstance(value, bool) and field.low <= value <= field.high
 
 
 _YES_NO = (("yes", "Yes"), ("no", "No"))
 
-CARDS: tuple[Card, ...] = (
-    Card(
+CARDS: tuple[TestCard, ...] = (
+    TestCard(
         "rub", "Rub", "Does it chalk?",
         ("Press a dark cloth or a finger on the wall and rub a hand's length.", "Hold it against the scale: 10 no dust, 8 slight, 6 medium, 4 and less heavy."),
-        _ALL, (Field("rating", "Chalk rating", low=2, high=10, hint="10 no dust, 2 heavy"),), judge.rub,
+        _ALL, (TestField("rating", "Chalk rating", low=2, high=10, hint="10 no dust, 2 heavy"),), judge.rub,
     ),
-    Card(
+    TestCard(
         "water-drop", "Water drop", "Does the wood take water?",
         ("Let one drop fall on bare wood.", "Count the seconds until it has soaked in; stop at two minutes."),
-        ("wood",), (Field("soaks_after_s", "Soaked in after", low=0, high=600, unit="s", hint="120 or more: it beads"),), judge.water_drop,
+        ("wood",), (TestField("soaks_after_s", "Soaked in after", low=0, high=600, unit="s", hint="120 or more: it beads"),), judge.water_drop,
     ),
-    Card(
+    TestCard(
         "tape-pull", "Tape pull", "Do fibres come off?",
         ("Press tape on bare, dry wood.", "Pull it off sharply and look at its back."),
-        ("wood",), (Field("fibres", "On the tape", "choice", options=(("none", "Nothing"), ("few", "A few fibres"), ("many", "Many fibres"))),), judge.tape_pull,
+        ("wood",), (TestField("fibres", "On the tape", "choice", options=(("none", "Nothing"), ("few", "A few fibres"), ("many", "Many fibres"))),), judge.tape_pull,
     ),
-    Card(
+    TestCard(
         "cross-cut", "Cross-cut", "Does the old paint hold?",
         ("Cut six lines each way through the paint, 2 mm apart.", "Press tape on, wait a minute, pull it off flat and quickly.", "Rate what is left: 5 all of it, 0 most is gone."),
-        _ALL, (Field("rating", "Adhesion rating", low=0, high=5, hint="5 nothing lifts, 0 most is gone"),), judge.cross_cut,
+        _ALL, (TestField("rating", "Adhesion rating", low=0, high=5, hint="5 nothing lifts, 0 most is gone"),), judge.cross_cut,
         "Not on paint that may hold lead without its rules: it makes chips and dust.",
     ),
-    Card(
+    TestCard(
         "moisture", "Moisture", "Is it dry enough?",
         ("Press the pins in along the grain, at the worst places first: low, shaded, below sills.", "Write down every reading."),
-        ("wood", "masonry", "cement-board"), (Field("readings_pct", "Readings", "numbers", low=0, high=100, unit="%", hint="like 12 13.5 17"),), judge.moisture,
+        ("wood", "masonry", "cement-board"), (TestField("readings_pct", "Readings", "numbers", low=0, high=100, unit="%", hint="like 12 13.5 17"),), judge.moisture,
     ),
-    Card(
+    TestCard(
         "crack-width", "Crack width", "How wide is the crack?",
         ("Hold the gauge across the widest crack.", "Mark both its ends with the date: a crack that moves gets more than filler."),
-        ("masonry", "cement-board"), (Field("width_mm", "Widest", low=0, high=50, unit="mm"),), judge.crack_width,
+        ("masonry", "cement-board"), (TestField("width_mm", "Widest", low=0, high=50, unit="mm"),), judge.crack_width,
     ),
-    Card(
+    TestCard(
         "ph", "pH", "Is it neutral enough?",
         ("Wet the surface with clean water, press the strip on, wait a minute.", "Compare it with its scale."),
-        ("wood", "masonry", "cement-board", "roofing"), (Field("ph", "pH", low=0, high=14),), judge.ph,
+        ("wood", "masonry", "cement-board", "roofing"), (TestField("ph", "pH", low=0, high=14),), judge.ph,
         "Gloves and goggles: strippers and fresh cement burn.",
     ),
-    Card(
+    TestCard(
         "magnet", "Magnet", "Which metal is it?",
         ("Hold a magnet on it.", "Look along the bottom edge for rust."),
-        ("metal",), (Field("holds", "The magnet holds", "choice", options=_YES_NO), Field("rust", "Rust to be seen", "choice", options=_YES_NO)), judge.magnet,
+        ("metal",), (TestField("holds", "The magnet holds", "choice", options=_YES_NO), TestField("rust", "Rust to be seen", "choice", options=_YES_NO)), judge.magnet,
     ),
-    Card(
+    TestCard(
         "plastic-sheet", "Plastic sheet", "Does water come through?",
         ("Tape half a metre of clear sheet down on all sides, in the shade.", "Take it off the next morning and look at once."),
         ("masonry",), (
-            Field("hours", "Left on for", low=0, high=400, unit="h"),
-            Field("under", "Under it", "choice", options=(("dry", "Dry"), ("darker", "Darker"), ("wet", "Wet or drops"))),
+            TestField("hours", "Left on for", low=0, high=400, unit="h"),
+            TestField("under", "Under it", "choice", options=(("dry", "Dry"), ("darker", "Darker"), ("wet", "Wet or drops"))),
         ), judge.plastic_sheet,
     ),
-    Card(
+    TestCard(
         "lead", "Lead", "Is there lead in this paint?",
         ("One component at a time, down to the bare material.", "Write down the reading or the laboratory's result."),
         _ALL, (
-            Field("amount", "Result", low=0, high=1_000_000),
-            Field("unit", "In", "choice", options=(("mg/cm2", "mg/cm²"), ("ppm", "ppm by weight"))),
-            Field("qualified", "By a qualified tester", "choice", options=_YES_NO),
+            TestField("amount", "Result", low=0, high=1_000_000),
+            TestField("unit", "In", "choice", options=(("mg/cm2", "mg/cm²"), ("ppm", "ppm by weight"))),
+            TestField("qualified", "By a qualified tester", "choice", options=_YES_NO),
         ), judge.lead,
         "Sample by wet methods only. One negative clears this component and nothing else.",
     ),
 )  # fmt: skip
 
 
-def card_for(key: str) -> Card:
+def card_for(key: str) -> TestCard:
     """Return a card.
 
     Raises

@@ -13,7 +13,7 @@ Result = Literal["pass", "doubt", "fail"]
 
 
 @dataclass(frozen=True)
-class Verdict:
+class TestVerdict:
     """The result of a test.
 
     Parameters
@@ -42,11 +42,11 @@ class Subject:
     is_deck: bool = False
 
 
-def _of(result: Result, headline: str, means: str, value: float | None = None, limit: float | None = None) -> Verdict:
-    return Verdict(result, headline, means, value, limit)
+def _of(result: Result, headline: str, means: str, value: float | None = None, limit: float | None = None) -> TestVerdict:
+    return TestVerdict(result, headline, means, value, limit)
 
 
-def rub(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
+def rub(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
     """Chalk rub, rated 10 (no dust) to 2 (heavy), as in ASTM D4214 (handbook 5)."""
     rating = float(values["rating"])
     if rating >= t.chalk_doubt_below:
@@ -61,7 +61,7 @@ def rub(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
     return _of("fail", "Heavy chalk", means, rating, t.chalk_fail_below)
 
 
-def water_drop(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
+def water_drop(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
     """Seconds until a drop on wood has soaked in (handbook 5)."""
     seconds = float(values["soaks_after_s"])
     if seconds <= t.water_soaks_s:
@@ -71,7 +71,7 @@ def water_drop(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdic
     return _of("fail", "Beads", "Mill glaze or an old sealer: wait, clean or sand until it soaks in.", seconds, t.water_beads_s)
 
 
-def tape_pull(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
+def tape_pull(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
     """Fibres on the tape after a pull from bare wood (handbook 5)."""
     fibres = values["fibres"]
     if fibres == "none":
@@ -81,7 +81,7 @@ def tape_pull(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict
     return _of("fail", "Fibres come off", "Dead wood on the surface: sand again to sound wood.")
 
 
-def cross_cut(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
+def cross_cut(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
     """Cross-cut adhesion, rated 5 (nothing lifts) to 0, ASTM D3359 (handbook 5)."""
     rating = float(values["rating"])
     if rating >= t.adhesion_pass:
@@ -98,7 +98,7 @@ def moisture_limit_pct(subject: Subject, t: SiteTests) -> float:
     return t.wood_deck_moisture_pct if subject.is_deck else t.wood_siding_moisture_pct
 
 
-def moisture(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
+def moisture(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
     """Meter readings [%]: the worst decides, the mean is told (handbook 3 and 5)."""
     readings: Sequence[float] = values["readings_pct"]
     worst, mean = max(readings), sum(readings) / len(readings)
@@ -118,7 +118,7 @@ def moisture(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
     )
 
 
-def crack_width(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
+def crack_width(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
     """Widest crack [mm]; `t` carries the house rule from which it is cut open (handbook 5, 11.20)."""
     width = float(values["width_mm"])
     if width < t.crack_hairline_mm:
@@ -129,7 +129,7 @@ def crack_width(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdi
     return _of("fail", "Open crack", "Cut open, fill with render or mortar, let it cure; ask what moves.", width, t.crack_open_mm)
 
 
-def ph(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
+def ph(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
     """Surface pH: new masonry before primer, wood after stripper and acid rinse (handbook 5 and 6)."""
     value = float(values["ph"])
     if subject.family in ("masonry", "cement-board", "roofing"):
@@ -149,7 +149,7 @@ def ph(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
     return _of("fail", "Acid", "Rinse with water until it is neutral.", value, t.neutral_ph_low)
 
 
-def magnet(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
+def magnet(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
     """Whether a magnet holds: steel or aluminium (handbook 5)."""
     holds, rust = values["holds"] == "yes", values["rust"] == "yes"
     if holds and rust:
@@ -159,7 +159,7 @@ def magnet(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
     return _of("pass", "Not steel", "Aluminium, zinc or plastic: no rust. Caustic stripper attacks aluminium; never alkyd on zinc.")
 
 
-def plastic_sheet(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
+def plastic_sheet(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
     """Plastic sheet taped to masonry overnight, as in ASTM D4263 (handbook 5)."""
     hours, under = float(values["hours"]), values["under"]
     if under == "wet":
@@ -171,7 +171,7 @@ def plastic_sheet(values: dict[str, Any], subject: Subject, t: SiteTests) -> Ver
     return _of("pass", "Dry under the sheet", "Dry enough to prime.", hours, t.plastic_sheet_h)
 
 
-def lead(values: dict[str, Any], subject: Subject, t: SiteTests) -> Verdict:
+def lead(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
     """A lead reading or laboratory result of this component; local law wins over the threshold."""
     amount = float(values["amount"])
     limit = t.lead_mg_cm2 if values["unit"] == "mg/cm2" else t.lead_ppm

@@ -3,11 +3,11 @@
 from typing import Any
 
 from amber_gable.core.geometry import Block, Cut, ElevationShape, Outline, Rect, Region
-from amber_gable.core.geometry.elevations import Place
+from amber_gable.core.geometry.elevations import ElevationPlace
 from amber_gable.store.models import BlockRow, Elevation, Opening, Surface
 
 _BLOCK_COLUMNS = tuple(name for name in Block.__dataclass_fields__ if name not in ("key", "parent"))
-_PLACE_COLUMNS = tuple(Place.__dataclass_fields__)
+_PLACE_COLUMNS = tuple(ElevationPlace.__dataclass_fields__)
 
 
 def block_of(row: BlockRow) -> Block:
@@ -47,15 +47,15 @@ def shape_of(row: Elevation) -> ElevationShape:
     return ElevationShape(
         key=row.key,
         block=row.block_id or "",
-        kind=row.kind,  # type: ignore[arg-type]
+        kind=row.kind,
         name=row.name,
         azimuth_deg=row.azimuth_deg,
         tilt_deg=row.tilt_deg,
         region=region_of(row),
-        place=Place(**{name: getattr(row, name) for name in _PLACE_COLUMNS}),
+        place=ElevationPlace(**{name: getattr(row, name) for name in _PLACE_COLUMNS}),
         plinth_m=row.plinth_m,
         gable_from_m=row.gable_from_m,
-        surface=row.surface_kind,  # type: ignore[arg-type]
+        surface=row.surface_kind,
         view=row.view,
     )
 

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import asdict
 from datetime import timedelta
+from functools import partial
 from typing import Any
 
 from amber_gable.core.systems.overrides import Edit, check_known
@@ -87,7 +88,7 @@ def _read_choice(reader: Reader, change: ChangeSet, job: Job, path: str, part: C
     reader.attempt(path, lambda: wish.check(reader.known))
     edits = [Edit(**edit.model_dump()) for edit in part.edits]
     for number, edit in enumerate(edits):
-        reader.attempt(f"{path}.edits.{number}", lambda e=edit: check_known(e, reader.known))  # type: ignore[misc]
+        reader.attempt(f"{path}.edits.{number}", partial(check_known, edit, reader.known))
     row = SystemChoice(id=new_id(), version=1, job_id=job.id, part=on, hex=part.hex, edits=[asdict(e) for e in edits], **asdict(wish))
     change.add(row)
 

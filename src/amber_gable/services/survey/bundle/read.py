@@ -1,6 +1,7 @@
 """Reading a bundle into a new job. Everything is checked, every problem told by its path, then all is written or nothing."""
 
 from dataclasses import asdict
+from functools import partial
 from typing import Any
 
 from pydantic import ValidationError
@@ -84,7 +85,7 @@ def _blocks(reader: Reader, change: ChangeSet, building: Building) -> None:
             continue
         values = part.model_dump(exclude={"key", "parent"})
         block = Block(key="", parent=reader.blocks.get(part.parent or "", ""), **values)
-        row = reader.attempt(path, lambda b=block: insert_block(change, building, b, list(reader.blocks.values())))  # type: ignore[misc]
+        row = reader.attempt(path, partial(insert_block, change, building, block, list(reader.blocks.values())))
         if row is not None:
             reader.blocks[part.key] = row.id
     if not reader.bundle.building.blocks and not reader.bundle.building.alone:
@@ -97,7 +98,7 @@ def _walls(reader: Reader, change: ChangeSet, job_id: str, building: Building) -
     for index, part in enumerate(reader.bundle.building.alone):
         row = reader.attempt(
             f"building.alone.{index}",
-            lambda p=part: alone_row(job, new_id(), p.name, p.azimuth_deg, p.outline.outline, p.tilt_deg),  # type: ignore[misc]
+            partial(alone_row, job, new_id(), part.name, part.azimuth_deg, part.outline.outline, part.tilt_deg),
         )
         if row is not None:
             change.add(row)
@@ -139,7 +140,7 @@ def _one_elevation(reader: Reader, change: ChangeSet, row: Elevation, given: Ele
         facts = OpeningFacts(**part.model_dump())
         here = f"{path}.openings.{index}"
         before = len(reader.problems)
-        reader.attempt(here, lambda f=facts: check_fits(row, f, standing, known))  # type: ignore[misc]
+        reader.attempt(here, partial(check_fits, row, facts, standing, known))
         if len(reader.problems) == before:
             opening = Opening(id=new_id(), version=1, elevation_id=row.id, **asdict(facts))
             change.add(opening)
@@ -169,7 +170,7 @@ def _surfaces(reader: Reader, change: ChangeSet, row: Elevation, given: Elevatio
             reader.problems[f"{here}.opening"] = "This opening has no surface of its own."
             continue
         facts = SurfaceFacts(**part.model_dump(exclude={"opening", "outline", "is_named", "name"}))
-        if not reader.passes(here, lambda f=facts: f.check(reader.known)):  # type: ignore[misc]
+        if not reader.passes(here, partial(facts.check, reader.known)):
             continue
         named = {"name": part.name, "is_named": True} if part.is_named else {}
         change.update(target, facts.columns() | named)
@@ -181,7 +182,7 @@ def _rest(reader: Reader, change: ChangeSet, job: Job) -> None:
         path = f"features.{index}"
         here = reader.elevation(f"{path}.elevation", part.elevation) if part.elevation else None
         facts = FeatureFacts(elevation_id=here.id if here else None, **part.model_dump(exclude={"elevation"}))
-        if not reader.passes(path, lambda f=facts: f.check(reader.known)):  # type: ignore[misc]
+        if not reader.passes(path, partial(facts.check, reader.known)):
             continue
         change.add(Feature(id=new_id(), version=1, job_id=job.id, **asdict(facts)))
     read_records(reader, change, job)
@@ -198,7 +199,7 @@ def _items(reader: Reader, change: ChangeSet, job: Job) -> None:
             change.update(row, {"girth_m": part.girth_m, "is_painted": part.is_painted})
             continue
         facts = ItemFacts(**part.model_dump(exclude={"key"}))
-        if not reader.passes(path, lambda f=facts: f.check(reader.known)):  # type: ignore[misc]
+        if not reader.passes(path, partial(facts.check, reader.known)):
             continue
         substrate = reader.known.items[part.kind].substrate
         change.add(

@@ -5,6 +5,7 @@ A record outlives what it was made on: where that is gone, it is kept without it
 
 from collections.abc import Callable
 from dataclasses import asdict
+from functools import partial
 from typing import Any
 
 from amber_gable.core.survey.gates import check_record
@@ -65,7 +66,7 @@ def read_records(reader: Reader, change: ChangeSet, job: Job) -> None:
     for index, said in enumerate(reader.bundle.walk):
         path = f"walk.{index}"
         place = None if said.station in OF_THE_HOUSE else reader.elevation(f"{path}.station", said.station)
-        if said.station != QUICK and not reader.passes(path, lambda s=said, p=place: _check_answer(s, p)):  # type: ignore[misc]
+        if said.station != QUICK and not reader.passes(path, partial(_check_answer, said, place)):
             continue
         station = place.id if place else said.station
         change.add(

@@ -30,7 +30,7 @@ def records_of(scope: Scope, job: Job) -> list[Record]:
     """Return the clearances of a job that can still clear something."""
     rows = clearances_of(scope, job.id)
     return [
-        Record(row.hazard, row.basis, row.surface_id if row.basis == "test" else None, row.details.get("result", "negative") == "negative")  # type: ignore[arg-type]
+        Record(row.hazard, row.basis, row.surface_id if row.basis == "test" else None, row.details.get("result", "negative") == "negative")
         for row in rows
         if row.basis == "works-under" or row.surface_id is not None
     ]

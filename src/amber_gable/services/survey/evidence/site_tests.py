@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from amber_gable.core.survey.site_tests import Verdict, card_for
+from amber_gable.core.survey.site_tests import TestVerdict, card_for
 from amber_gable.core.survey.site_tests.judge import Subject
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing, require
@@ -24,7 +24,7 @@ def tests_of(scope: Scope, job_id: str) -> Sequence[SiteTest]:
         return queries.site_tests(session, job_id)
 
 
-def record(scope: Scope, job: Job, surface_id: str, kind: str, values: Mapping[str, Any], painter: str = "") -> Verdict:
+def record(scope: Scope, job: Job, surface_id: str, kind: str, values: Mapping[str, Any], painter: str = "") -> TestVerdict:
     """Judge a test, keep it with its verdict, and return that.
 
     Raises
