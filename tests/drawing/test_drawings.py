@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 import numpy as np
 import pytest
 
-from amber_gable.core.geometry import CoatBlock as HouseBlock
+from amber_gable.core.geometry import Block as HouseBlock
 from amber_gable.core.geometry import Cut, Rect, Region, build, divide
 from amber_gable.drawing.hatch import Hatch, definition
 from amber_gable.drawing.hours import timeaxis

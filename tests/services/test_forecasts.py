@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from sqlalchemy import func, select
 
+from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.errors import PlanError
 from amber_gable.services.outlook import forecasts, outlook, weather_client
 from amber_gable.services.outlook.weather_client import WeatherClient, WeatherServiceError
@@ -98,7 +99,10 @@ def test_a_new_forecast_or_colour_is_a_new_outlook_and_an_old_one_is_found_again
     with opened.writing() as session:
         lighter_job = queries.job_whole(session, job.id)
         for elevation in lighter_job.building.elevations:
-            elevation.surfaces[0].lrv_pct += 20
+            wall = elevation.surfaces[0]
+            # What is on the wall now, not what is still in the can.
+            wall.old_hex, wall.old_lrv_pct = None, min((lrv_pct(wall.old_hex) if wall.old_hex else wall.lrv_pct) + 20, 95)
+            wall.version += 1
     lighter = outlook.outlook(opened, lighter_job, outlook.status(opened, job))
     assert lighter is not first
     assert lighter.windows.climate.surface_temp_c.mean() < first.windows.climate.surface_temp_c.mean()

@@ -130,7 +130,7 @@ def test_a_chance_is_high_in_a_long_window_and_known_to_nobody_beyond_the_foreca
 def test_each_kind_of_work_has_windows_of_its_own(opened, job, wall):
     step_clock(opened.app, 2.0)
     ahead, whole = ahead_of(opened, job), jobs.whole(opened, job.id)
-    states = {work: outlook_for(opened, whole, ahead, work).windows.states for work in kinds(opened, whole)}
+    states = {work: outlook_for(opened, whole, ahead, work).windows.states for work in kinds(opened, whole, ahead)}
     assert states["coats"] is ahead.windows.states
     assert (states["wash"] != SHUT).sum() > (states["caulk"] != SHUT).sum() > (states["coats"] != SHUT).sum()
     washed = step_card(opened, whole, ahead, wall.id, "wash", ahead.step_at(opened.clock.now()) + 12)

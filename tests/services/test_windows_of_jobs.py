@@ -116,7 +116,7 @@ def test_every_surface_of_every_job_has_its_card_at_any_hour(opened, name):
             assert about.after.film_um[step] == pytest.approx(product.dry_film_um / product.volume_solids_pct * 100)
             assert all(s.at is None or s.at >= step for s in about.after.stages)
         for work in ("wash", "putty", "mask"):
-            assert step_card(opened, job, ahead, surface_id, work, now).step.label == kinds(opened, job)[work]
+            assert step_card(opened, job, ahead, surface_id, work, now).step.label == kinds(opened, job, ahead)[work]
 
 
 @pytest.mark.parametrize("name", ["Orchard Deck", pytest.param("Slipway Boathouse", marks=pytest.mark.slow)])

@@ -16,27 +16,23 @@ from amber_gable.core.knowledge.rows import (
     FindingExtent,
     Ground,
     ItemKind,
-    Law,
-    LawRow,
     Limits,
     Method,
     OldCoating,
     OpeningKind,
     Product,
     Profile,
-    Rule,
     SiteTests,
     Size,
     Spray,
-    StepWeather,
     Stock,
     Substrate,
     Sundry,
     TableRow,
     Texture,
     Tight,
-    Wait,
 )
+from amber_gable.core.knowledge.rule_rows import Law, LawRow, Rule, StepWeather, Wait
 from amber_gable.core.knowledge.system_rows import CautionRow, Consumable, Family, School, StepRow, SystemRule, Systems
 from amber_gable.errors import PlanError
 

@@ -9,7 +9,8 @@ from typing import Literal
 from pydantic import Field
 
 from amber_gable.core.knowledge.phases import Phase
-from amber_gable.core.knowledge.rows import TableRow, Wait
+from amber_gable.core.knowledge.rows import TableRow
+from amber_gable.core.knowledge.rule_rows import Wait
 
 Extent = Literal["none", "spot", "full"]
 # Of a step that is done in any weather.

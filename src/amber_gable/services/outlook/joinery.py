@@ -43,7 +43,7 @@ def joinery(scope: Scope, job: Job, ahead: Outlook) -> Outlook:
     coatings, by_side = coatings_of(scope, job), rules_by_side(scope, job)
     each = [coatings[side.key] for side, _ in rows]
     surfaces = tuple(
-        wearing(_hung(scope, job, side, spec.part.facts), coating.of("coats")) for (side, spec), coating in zip(rows, each, strict=True)
+        wearing(_hung(scope, job, side, spec.part.facts), coating.present_lrv_pct) for (side, spec), coating in zip(rows, each, strict=True)
     )
     products = tuple(coating.product for coating in each)
     rules = tuple(by_side[side.elevation.id] for side, _ in rows)

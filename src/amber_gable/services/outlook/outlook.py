@@ -27,7 +27,7 @@ from amber_gable.services.outlook.forecasts import ForecastStatus, NoForecastErr
 from amber_gable.services.outlook.sightings import stock_of, told_of
 from amber_gable.services.survey.around.shade import lit_tables, shades_of
 from amber_gable.services.survey.around.surroundings import property_round
-from amber_gable.services.systems.coatings import TURNS, Coat, SurfaceCoating, Turn, coatings_of
+from amber_gable.services.systems.coatings import TURNS, SurfaceCoating, Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Surface
@@ -171,12 +171,13 @@ def of_turn(scope: Scope, job: Job, ahead: Outlook, turn: Turn) -> Outlook:
     if not rows:
         raise NotFoundError(f"No surface of this job has a coat of this kind: {TURNS[turn].lower()}.")
     by_row = dict(coats)
-    surfaces = tuple(wearing(ahead.surfaces[row], by_row[row]) for row in rows)
+    worn = {row: None if coat is None else coat.worn_lrv_pct for row, coat in coats}
+    surfaces = tuple(wearing(ahead.surfaces[row], worn[row]) for row in rows)
     products = tuple(coat.product if (coat := by_row[row]) is not None else ahead.windows.products[row] for row in rows)
     rules = tuple(ahead.rules[row] for row in rows)
     told = tuple(replace(one, surface=rows.index(one.surface)) for one in ahead.told if one.surface in rows)
     ids = [ahead.surface_ids[row] for row in rows]
-    if (surfaces, products) == (ahead.surfaces, ahead.windows.products):
+    if turn == ahead.turn or (surfaces, products) == (ahead.surfaces, ahead.windows.products):
         return replace(ahead, turn=turn)
     key = (*ahead.key, turn, tuple(ids), surfaces, products)
 
@@ -187,11 +188,9 @@ def of_turn(scope: Scope, job: Job, ahead: Outlook, turn: Turn) -> Outlook:
     return scope.cached(key, compute)
 
 
-def wearing(surface: ClimateSurface, coat: Coat | None) -> ClimateSurface:
-    """Return a surface in the colour that it wears when a coat goes on."""
-    if coat is None or coat.worn_lrv_pct is None:
-        return surface
-    return replace(surface, solar_absorptance=1 - coat.worn_lrv_pct / 100)
+def wearing(surface: ClimateSurface, lrv_pct: float | None) -> ClimateSurface:
+    """Return a surface in the colour that it wears; as it is where that is not known."""
+    return surface if lrv_pct is None else replace(surface, solar_absorptance=1 - lrv_pct / 100)
 
 
 def _check_reaches(known: ForecastStatus, now: datetime, job: Job) -> None:
@@ -259,7 +258,7 @@ def rules_each(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str, Ho
 
 
 def _climate_surfaces(scope: Scope, job: Job, coatings: Mapping[str, SurfaceCoating]) -> tuple[tuple[str, ...], tuple[ClimateSurface, ...]]:
-    """Return the ids of the painted surfaces, and what the weather sees of each before its first coat."""
+    """Return the ids of the painted surfaces, and what the weather sees of each: in its present colour until a coat of this job is on."""
     lit = lit_tables(scope, job)
     pairs = [
         (s.id, climate_surface(s, elevation, shades_of(job, elevation), scope.knowledge, lit.get(s.id)))
@@ -267,7 +266,7 @@ def _climate_surfaces(scope: Scope, job: Job, coatings: Mapping[str, SurfaceCoat
         for s in elevation.surfaces
         if s.is_painted
     ]
-    return tuple(i for i, _ in pairs), tuple(wearing(surface, coatings[i].of("coats")) for i, surface in pairs)
+    return tuple(i for i, _ in pairs), tuple(wearing(surface, coatings[i].present_lrv_pct) for i, surface in pairs)
 
 
 def shifted(scope: Scope, job: Job, ahead: Outlook, row: int, by_c: float) -> Windows:

@@ -20,9 +20,10 @@ from amber_gable.store.models import Job
 COATS: Turn = "coats"
 
 
-def kinds(scope: Scope, job: Job) -> dict[str, str]:
-    """Return what windows can be asked for on a job: its coats in their order, then steps that are none."""
-    there = {coat.turn for coating in coatings_of(scope, job).values() for coat in coating.each} | {COATS}
+def kinds(scope: Scope, job: Job, ahead: Outlook) -> dict[str, str]:
+    """Return what an outlook can be judged for: coats that its surfaces have, in their order, then steps that are none."""
+    coatings = coatings_of(scope, job)
+    there = {coat.turn for i in ahead.surface_ids for coat in coatings[i].each} | {COATS}
     coats: dict[str, str] = {turn: label for turn, label in TURNS.items() if turn in there}
     return {**coats, **{key: row.label for key, row in scope.knowledge.step_weather.items()}}
 

@@ -66,6 +66,11 @@ class SurfaceCoating:
     # Every coat in order: primers, undercoats, finish, sealers.
     each: tuple[Coat, ...] = ()
 
+    @property
+    def present_lrv_pct(self) -> float | None:
+        """Reflectance of the colour that is on the surface before any coat of this job; None where it is not known."""
+        return self.each[0].worn_lrv_pct if self.each else None
+
     def of(self, turn: Turn) -> Coat | None:
         """Return the coat of a turn: of several the last one, but the first of the finish; None where there is none."""
         found = [coat for coat in self.each if coat.turn == turn]

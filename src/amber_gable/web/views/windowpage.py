@@ -22,7 +22,7 @@ from amber_gable.services.outlook.joinery import joinery
 from amber_gable.services.outlook.joinery import rows_of as joinery_rows
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.outlook.remedies import better
-from amber_gable.services.outlook.stepwindows import kinds, outlook_for, step_card
+from amber_gable.services.outlook.stepwindows import COATS, kinds, outlook_for, step_card
 from amber_gable.services.outlook.windowcard import card, chance_at
 from amber_gable.services.planning import morning
 from amber_gable.services.survey.building.sides import named
@@ -82,7 +82,7 @@ def values_of(scope: Scope, job: Job, asked: WindowsQuery) -> tuple[str, dict[st
         "hours": hours,
         "rows": _ordered(hours, ahead, step, asked.order),
         "asked": asked,
-        "works": kinds(scope, job),
+        "works": kinds(scope, job, base),
         "has_round": has_round,
         "selected": selected,
         "band": windows_band(job, ahead, step, selected, scope.knowledge),
@@ -157,14 +157,13 @@ def surface_of(
 
 def worn_words(coating: SurfaceCoating, ahead: Outlook) -> str:
     """Return which colour the temperatures are reckoned with; empty where the surface keeps its colour, or nobody knows."""
-    coat, last = coating.of(ahead.turn), coating.each[-1] if coating.each else None
-    if coat is None or last is None or coat.worn_lrv_pct is None:
-        return ""
+    coat = coating.of(ahead.turn)
+    is_present = ahead.turn == COATS or coat is None or coat is coating.each[0]
+    worn = coating.present_lrv_pct if is_present or coat is None else coat.worn_lrv_pct
     known = [c.worn_lrv_pct for c in coating.each if c.worn_lrv_pct is not None]
-    if max(known) - min(known) < _SAME_PCT:
+    if worn is None or max(known) - min(known) < _SAME_PCT:
         return ""
-    when = "in the colour it has now" if coat is coating.each[0] else "in what is on it by then"
-    return f"Reckoned {when}, which reflects {coat.worn_lrv_pct:.0f} %."
+    return f"Reckoned in the colour that {'is on it now' if is_present else 'is on it by then'}: it reflects {worn:.0f} %."
 
 
 def best_of(chances: Chances, ahead: Outlook, moment: datetime) -> dict[str, Any]:

@@ -22,4 +22,6 @@ def sheet_svg(scope: Scope, job: Job, coats: Outlook, days: int, work: str) -> M
     told = f"by the forecast of {ahead.issued_at.astimezone(ahead.zone):%a %d %b %H:%M}, printed {now:%a %d %b %H:%M}"
     times = [ahead.local(q) for q in range(axis.first, axis.last)]
     rain, chance = climate.rain_mm_h, climate.rain_probability_pct
-    return Markup(ribbon_sheet(axis, rows, Sheet(job.name, f"{kinds(scope, job)[work]} · {told}", times, climate.sky.is_day, rain, chance)))
+    return Markup(
+        ribbon_sheet(axis, rows, Sheet(job.name, f"{kinds(scope, job, coats)[work]} · {told}", times, climate.sky.is_day, rain, chance))
+    )

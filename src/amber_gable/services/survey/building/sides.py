@@ -102,7 +102,9 @@ _AT_WINDOWS = ("window-trim", "stone-sill")
 def _round(job: Job, item: Item, known: Knowledge) -> dict[str, float]:
     block = item.key.partition("/")[0] if item.is_derived else None
     walls: Sequence[Elevation] = [e for e in job.building.elevations if e.kind == "wall" and block in (None, e.block_id)]
-    walls = walls or [e for e in job.building.elevations if any(s.is_painted for s in e.surfaces)]
+    painted = [e for e in job.building.elevations if any(s.is_painted for s in e.surfaces)]
+    # Posts and rails of a deck are on the deck, not on the walls that nobody paints.
+    walls = [e for e in walls if e in painted] or painted
     if item.kind in _AT_WINDOWS:
         counts = _windows(job, known)
         if any(counts.values()):
