@@ -9,6 +9,7 @@ import pytest
 from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook.joinery import joinery
 from amber_gable.services.outlook.stepwindows import kinds
 from tests.support.pages import errors, send
 from tests.support.serving import DEMO_NOW
@@ -79,3 +80,22 @@ def test_what_opens_next_comes_first(client, opened, job):
     waits = [int((ahead.windows.states[ahead.row(i), now:] > 0).argmax()) for i in rows]
     assert waits == sorted(waits)
     assert set(rows) == set(ahead.surface_ids)
+
+
+def test_windows_shutters_and_trim_have_hours_of_their_own(client, opened, job):
+    address = f"/jobs/{job.id}/windows"
+    page = client.get(f"{address}?of=round&work=undercoat").text
+    rows = re.findall(r'data-row="([^"]+)"', page)
+    ahead = outlook.outlook(opened, job, outlook.status(opened, job))
+    hung = joinery(opened, job, ahead)
+    assert rows == outlook.of_turn(opened, job, hung, "undercoat").surface_ids
+    assert set(rows) < set(hung.surface_ids)
+    assert f'data-why="http://testserver{address}/round"' in page
+    moment = ahead.local(60).timestamp()
+    card = client.get(f"{address}/round/{rows[0]}?at={moment}&work=undercoat").text
+    assert "A coat put on at" in card
+    assert "How far now, by when?" not in card, "a wall has a stop line, a window has none"
+    assert re.search(r"Reckoned in the colour that is on it now: it reflects \d+ %", card)
+    assert client.get(f"{address}/round/{rows[0]}/chance?at={moment}&work=undercoat").status_code == 200
+    assert client.get(f"{address}/round/no-such-side?at={moment}").status_code == 404
+    assert client.get(f"{address}?of=round&work=sealer").status_code == 404

@@ -80,7 +80,7 @@ AT_A_WALL: tuple[Question, ...] = (
 )  # fmt: skip
 AT_THE_END: tuple[Question, ...] = (
     Question(
-        "damage", "Was anything broken before we came?", "What nobody wrote down was the painter.",
+        "damage", "Was anything broken before we came?", "Damage that is not written down before the work is put down to the painter.",
         (("none", "Nothing found"), ("pinned", "Pinned and photographed"), ("later", "Still to be pinned")),
     ),
     Question(

@@ -232,5 +232,5 @@ class WeatherClient:
             raise WeatherServiceError("The weather service sent a forecast without usable hours.")
         count = dropped + dropped_before
         self.warning = f"The weather service sent {count} hours that cannot be; they were left out." if count else ""
-        # What nobody asked for: hours of another time, or that are not over yet.
+        # Hours of another time than was asked for, or that are not over yet, are left out.
         return forecast, ServiceObserved(hours=[h for h in before if now - OBSERVED_BEFORE - timedelta(hours=1) <= h.time <= now])
