@@ -154,7 +154,8 @@ def test_chances_fall_toward_the_evening_and_agree_with_the_windows_where_these_
     row, now = ahead.row(wall.id), ahead.step_at(opened.clock.now())
     hours = [now + 4 * h for h in range(12)]
     said = [chance_at(chances, ahead.local(q)) for q in hours]
-    assert said[0] > 0.8
+    # The wall is still sage, lighter than the ochre in the can, and so nearer to the dew of the evening.
+    assert said[0] > 0.7
     assert said[-1] == pytest.approx(0, abs=0.02), "nobody paints at night"
     for q, chance in zip(hours, said, strict=True):
         if chance > 0.9:

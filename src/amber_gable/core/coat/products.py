@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from amber_gable.core.knowledge import Knowledge, Product
+from amber_gable.core.knowledge import Knowledge, Phase, Product
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.specify import System
 
@@ -86,7 +86,7 @@ def choose_all(knowledge: Knowledge, system: System, facts: Facts, preferred: Ma
     found = {}
     for step in system.steps:
         if step.family:
-            key = choose(knowledge, step.family, facts, sheen if step.key.startswith("coat") else "", preferred)
+            key = choose(knowledge, step.family, facts, sheen if step.phase is Phase.COAT else "", preferred)
             if key is not None:
                 found[step.key] = key
     return found

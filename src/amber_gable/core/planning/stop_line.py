@@ -30,10 +30,13 @@ class Joint:
         Along the wall, from its own zero.
     name : str
         As one would call it: "the left side of the second window".
+    is_corner : bool
+        The far end of the wall: it stays whatever else lies there.
     """
 
     x_m: float
     name: str
+    is_corner: bool = False
 
 
 @dataclass(frozen=True)
@@ -131,13 +134,14 @@ def joints_of(region: Region, openings: Sequence[tuple[str, Rect]], extra: Seque
             cuts = any(o is not rect and o.left + _SAME_M < x < o.right - _SAME_M for _, o in openings)
             if left + _SAME_M < x < right - _SAME_M and not cuts:
                 found.append(Joint(x, f"the {side} side of {called}"))
-    found.append(Joint(right if begins == "left" else left, f"the {'right' if begins == 'left' else 'left'} corner"))
+    end, called = (right, "the right corner") if begins == "left" else (left, "the left corner")
+    found.append(Joint(end, called, is_corner=True))
     ordered = sorted(found, key=lambda j: j.x_m if begins == "left" else -j.x_m)
     out: list[Joint] = []
     for joint in ordered:
         # Of two in one place the first named stays, a corner always.
         if out and abs(out[-1].x_m - joint.x_m) < _SAME_M:
-            if "corner" in joint.name:
+            if joint.is_corner:
                 out[-1] = joint
         else:
             out.append(joint)

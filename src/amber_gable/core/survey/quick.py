@@ -7,6 +7,7 @@ one by one when it is measured.
 from dataclasses import dataclass
 
 from amber_gable.core.geometry import Block, Rect
+from amber_gable.core.geometry.blocks import RoofForm
 from amber_gable.errors import FieldErrors
 
 # Long side to short side of a house nobody measured (our assumption).
@@ -68,8 +69,8 @@ def block_of(facts: QuickFacts) -> Block:
     short = facts.perimeter_m / 2 / (1 + _LONG_TO_SHORT)
     long = facts.perimeter_m / 2 - short
     ridge = facts.eaves_height_m + short / 2 * _ROOF_PITCH_RISE
-    roof = "gable" if facts.gables else "hip"
-    return Block("", "House", "house", long, short, facts.eaves_height_m, ridge, roof, "along", overhang_m=0.3)  # type: ignore[arg-type]
+    roof: RoofForm = "gable" if facts.gables else "hip"
+    return Block("", "House", "house", long, short, facts.eaves_height_m, ridge, roof, "along", overhang_m=0.3)
 
 
 def openings_for(facts: QuickFacts, walls: dict[str, tuple[float, float]]) -> dict[str, list[tuple[str, Rect]]]:

@@ -161,7 +161,7 @@ def apply(system: System, edits: Sequence[Edit], facts: Facts, knowledge: Knowle
             if against:
                 warnings.append(f"{knowledge.systems.steps[edit.step].label}: the rules forbid it. {against[0].why}")
             if at is None or edit.step == "own":
-                number = 1 + sum(s.key.startswith("own ") for s in steps)
+                number = 1 + sum(not s.family and s.key not in knowledge.systems.steps for s in steps)
                 _place(steps, _from_table(edit.step, edit, knowledge, phase, number), edit.after)
             continue
         if at is None:

@@ -19,7 +19,7 @@ from amber_gable.services.survey.building.blocks import insert_block
 from amber_gable.services.survey.building.rebuild import rebuild
 from amber_gable.store import queries
 from amber_gable.store.models import Building, Job
-from amber_gable.store.queries import JobHead
+from amber_gable.store.queries import JobHead as JobHead
 from amber_gable.store.types import new_id
 
 # How far a job has come. Morning and schedules look at running jobs only.

@@ -107,7 +107,8 @@ def _piece(surface: Surface, elevation: Elevation, knowledge: Knowledge, coating
     return CoatPiece(surface.id, elevation.id, surface.kind, area, coating.coats, bool(coating.held_by), coating.hours)
 
 
-def _propose(scope: Scope, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface]]:
+def _propose(scope: Scope, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface], dict[str, tuple[str, int]]]:
+    """Return the plan, the surfaces in the order of the outlook, and which coat of which surface each task is."""
     rules = rules_of(job)
     pairs = _pieces(job, scope)
     pieces = [piece for _, piece in pairs]
@@ -115,7 +116,9 @@ def _propose(scope: Scope, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface
     trim_first = schools_of(scope, job).get("trim-order") == "trim-first"
     tasks = tasks_for(ahead.windows, pieces, pace_of(rules, scope.knowledge), working, trim_first, _of_coat(scope, job, ahead, 2).windows)
     # The quarter-hour under way is half gone: begin with the next.
-    return plan(tasks, ahead.step_at(scope.clock.now()) + 1), [surface for surface, _ in pairs]
+    found = plan(tasks, ahead.step_at(scope.clock.now()) + 1)
+    coats = {coat_id(piece.id, number): (piece.id, number) for piece in pieces for number in range(1, piece.coats + 1)}
+    return found, [surface for surface, _ in pairs], coats
 
 
 def _of_coat(scope: Scope, job: Job, ahead: Outlook, coat: int) -> Outlook:
@@ -132,32 +135,32 @@ def last_stroke(ahead: Outlook, row: int, start: int) -> int:
 def make(scope: Scope, job: Job, ahead: Outlook) -> SavedSchedule:
     """Make the job's schedule anew from the outlook, and keep it in place of the old one."""
     rules = rules_of(job)
-    proposal, surfaces = _propose(scope, job, ahead)
+    proposal, surfaces, coats = _propose(scope, job, ahead)
     by_id = {s.id: (row, s) for row, s in enumerate(surfaces)}
     starts = {v.task: ahead.local(v.start) for v in proposal.visits}
     held = {surface_id: coating.held_by for surface_id, coating in coatings_of(scope, job).items()}
     visits = []
     for placed in proposal.visits:
-        surface_id, coat = placed.task.rsplit(":", 1)
+        surface_id, coat = coats[placed.task]
         row, surface = by_id[surface_id]
         visits.append(
             Visit(
                 surface_id=surface_id,
                 surface_name=surface.name,
                 elevation_id=surface.elevation_id,
-                coat=int(coat),
+                coat=coat,
                 starts_at=ahead.local(placed.start),
                 ends_at=ahead.local(placed.end),
-                last_stroke_at=ahead.local(last_stroke(_of_coat(scope, job, ahead, int(coat)), row, placed.start)),
-                next_coat_from=starts.get(coat_id(surface_id, int(coat) + 1)),
+                last_stroke_at=ahead.local(last_stroke(_of_coat(scope, job, ahead, coat), row, placed.start)),
+                next_coat_from=starts.get(coat_id(surface_id, coat + 1)),
                 set_by=placed.set_by,
                 held_by=held[surface_id],
             )
         )
     unplaced = []
     for missing in proposal.unplaced:
-        surface_id, coat = missing.task.rsplit(":", 1)
-        unplaced.append({"surface_name": by_id[surface_id][1].name, "coat": coat, "why": WHY_UNPLACED[missing.why]})
+        surface_id, coat = coats[missing.task]
+        unplaced.append({"surface_name": by_id[surface_id][1].name, "coat": str(coat), "why": WHY_UNPLACED[missing.why]})
     now = scope.clock.now()
     columns = {
         "made_at": now,

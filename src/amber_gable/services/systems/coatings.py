@@ -106,7 +106,7 @@ def _coatings(scope: Scope, job: Job) -> dict[str, SurfaceCoating]:
         product = known.products[key] if key else product_of(rules, known)
         coats = spec.system.coats or rules.coats or 1
         held = tuple(dict.fromkeys(why for step in spec.system.steps for why in step.blocked_by))
-        hours = tuple(spec.works[s.key].hours for s in spec.system.steps if s.key.startswith("coat "))
+        hours = tuple(spec.works[s.key].hours for s in spec.system.steps if s.phase is Phase.COAT)
         each = _coats(spec, known, band)
         coating = SurfaceCoating(within_band(product, band), coats, held, hours, each)
         found.update(dict.fromkeys(spec.part.surfaces, coating))

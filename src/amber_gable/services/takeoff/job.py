@@ -52,7 +52,8 @@ class PartTakeoff:
     @property
     def litres_per_coat(self) -> float:
         """Return litres of the last coat of the finish: what the eye sees."""
-        return next((line.litres for line in reversed(self.lines) if line.step.startswith("coat")), 0.0)
+        finish = {step.key for step in self.spec.system.steps if step.phase is Phase.COAT}
+        return next((line.litres for line in reversed(self.lines) if line.step in finish), 0.0)
 
     @property
     def litres_total(self) -> float:

@@ -13,7 +13,7 @@ from amber_gable.services.changes import changes
 from amber_gable.services.survey import quick
 from amber_gable.services.survey.building import blocks
 from amber_gable.store.models import Elevation, Job
-from amber_gable.units import QuantityError, parse
+from amber_gable.units import QuantityError, System, parse
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
@@ -100,14 +100,14 @@ def measured(request: Request, scope: InScope, job_id: str) -> Response:
     return sent(request.url_for("blocks", job_id=job_id))
 
 
-def _outline(form: TypedForm, system: str) -> Outline:
+def _outline(form: TypedForm, system: System) -> Outline:
     """Return the outline typed as corners, or built from rectangle, gable and triangle."""
     text = form.raw("corners")
     if not text:
         figures = {}
         for name in ("width_m", "height_m", "gable_rise_m", "side_rise_m"):
             optional = name.endswith("rise_m") and not form.raw(name)
-            figures[name] = 0.0 if optional else form.quantity(name, "length", system)  # type: ignore[arg-type]
+            figures[name] = 0.0 if optional else form.quantity(name, "length", system)
         form.done()
         return from_shapes(**figures)
     unit = "ft" if system == "us" else "m"

@@ -11,6 +11,7 @@ from amber_gable.core.geometry import Block, check_azimuth, check_block
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.jobs import JobFacts
+from amber_gable.units import System
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent, whole_in
@@ -23,17 +24,17 @@ DIRECTIONS = (("0", "North"), ("45", "North-east"), ("90", "East"), ("135", "Sou
               ("270", "West"), ("315", "North-west"))  # fmt: skip
 
 
-def facts_in(form: TypedForm) -> tuple[JobFacts, str]:
+def facts_in(form: TypedForm) -> tuple[JobFacts, System]:
     """Return the facts of a job that a form holds, and its units; faults are left in the form."""
     typed_units = form.choice("units", ("us", "metric"), "Choose US or metric units.")
     # The lengths are read all the same, so that their faults are named too.
-    system = typed_units if typed_units in ("us", "metric") else "us"
+    system: System = "metric" if typed_units == "metric" else "us"
     year = "A year like 1931; leave it empty if nobody knows."
     facts = JobFacts(
         name=form.text("name", "Give the job a name, for instance the house or the street."),
         latitude_deg=form.number("latitude_deg", "Latitude in degrees, like 43.80; north is positive."),
         longitude_deg=form.number("longitude_deg", "Longitude in degrees, like -91.25; west is negative."),
-        altitude_m=form.quantity("altitude_m", "length", system) if form.raw("altitude_m") else 0.0,  # type: ignore[arg-type]
+        altitude_m=form.quantity("altitude_m", "length", system) if form.raw("altitude_m") else 0.0,
         time_zone=form.text("time_zone"),
         units=system,
         year_built=form.optional_whole("year_built", 1600, 2100, year),

@@ -6,6 +6,7 @@ from fastapi.responses import HTMLResponse
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.survey.building import openings
 from amber_gable.services.survey.building.openings import OpeningFacts
+from amber_gable.units import System
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm
@@ -15,7 +16,7 @@ from amber_gable.web.views.surveyed import panel, panel_values
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
-def opening_facts(form: TypedForm, scope: Scope, system: str) -> OpeningFacts:
+def opening_facts(form: TypedForm, scope: Scope, system: System) -> OpeningFacts:
     """Read an opening; every fault at once.
 
     Raises
@@ -24,10 +25,10 @@ def opening_facts(form: TypedForm, scope: Scope, system: str) -> OpeningFacts:
     """
     facts = OpeningFacts(
         kind=form.choice("kind", scope.knowledge.openings, "Choose what it is from the list."),
-        width_m=form.quantity("width_m", "length", system),  # type: ignore[arg-type]
-        height_m=form.quantity("height_m", "length", system),  # type: ignore[arg-type]
-        left_m=form.quantity("left_m", "length", system),  # type: ignore[arg-type]
-        sill_m=form.quantity("sill_m", "length", system),  # type: ignore[arg-type]
+        width_m=form.quantity("width_m", "length", system),
+        height_m=form.quantity("height_m", "length", system),
+        left_m=form.quantity("left_m", "length", system),
+        sill_m=form.quantity("sill_m", "length", system),
         panes_across=form.optional_whole("panes_across", 1, 20, "Between 1 and 20 panes or panels.") or 1,
         panes_up=form.optional_whole("panes_up", 1, 20, "Between 1 and 20 panes or panels.") or 1,
         moves=form.raw("moves") or "not-tried",

@@ -77,7 +77,7 @@ def all_alike(request: Request, scope: InScope, job_id: str, surface_id: str) ->
     return panel(request, scope, job_id, surface_id, "survey/_changed.html")
 
 
-def _points(form: TypedForm, system: str) -> tuple[tuple[float, float], ...]:
+def _points(form: TypedForm, system: System) -> tuple[tuple[float, float], ...]:
     """Return the line or ring that was drawn (metres) or typed (any unit)."""
     bare = "m" if form.raw("drawn") else "ft" if system == "us" else "m"
     try:
@@ -89,8 +89,8 @@ def _points(form: TypedForm, system: str) -> tuple[tuple[float, float], ...]:
     return found
 
 
-def _level_or_upright(form: TypedForm, system: str, width: float, top: float) -> tuple[tuple[float, float], ...]:
-    at = form.quantity("divide_at_m", "length", system)  # type: ignore[arg-type]
+def _level_or_upright(form: TypedForm, system: System, width: float, top: float) -> tuple[tuple[float, float], ...]:
+    at = form.quantity("divide_at_m", "length", system)
     form.done()
     return ((0.0, at), (width, at)) if form.raw("how") == "level" else ((at, 0.0), (at, top))
 

@@ -1,13 +1,13 @@
 """Systems: what goes on each part and why, changes by hand, schools, the shelf, cards; label and limits."""
 
-from typing import Any
+from typing import Any, cast, get_args
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
 from amber_gable.core.planning.waits import wait_words
-from amber_gable.core.systems.overrides import Edit
+from amber_gable.core.systems.overrides import Edit, Op
 from amber_gable.drawing.paint.strokes import strokes_svg
 from amber_gable.errors import NotFoundError
 from amber_gable.exchange.pdf import pdf_of
@@ -74,9 +74,9 @@ def _back(request: Request, job_id: str, part: str) -> Response:
 
 @router.post("/systems/parts/{part}/edits", name="edit_system")
 def edit_system(request: Request, scope: InScope, job_id: str, part: str, form: Typed) -> Response:
-    op = form.choice("op", ("drop", "add", "move", "replace", "note"), "Choose what to change.")
+    op = form.choice("op", get_args(Op), "Choose what to change.")
     form.done()
-    made = Edit(op, form.raw("step"), form.raw("after"), form.raw("instead"), form.text("note"))  # type: ignore[arg-type]
+    made = Edit(cast(Op, op), form.raw("step"), form.raw("after"), form.raw("instead"), form.text("note"))
     choices.edit(scope, job_id, part, made)
     return _back(request, job_id, part)
 

@@ -68,8 +68,8 @@ def create_quick(request: Request, scope: InScope, form: Typed) -> Response:
     facts, system = facts_in(form)
     counts = {name: form.optional_whole(name, 0, 200, "Between 0 and 200.") or 0 for name in SIZES}
     found = QuickFacts(
-        perimeter_m=form.quantity("perimeter_m", "length", system),  # type: ignore[arg-type]
-        eaves_height_m=form.quantity("eaves_height_m", "length", system),  # type: ignore[arg-type]
+        perimeter_m=form.quantity("perimeter_m", "length", system),
+        eaves_height_m=form.quantity("eaves_height_m", "length", system),
         storeys=form.whole("storeys", 1, 6, "Between 1 and 6 storeys."),
         gables=2 if form.raw("gables") == "2" else 0,
         substrate=form.raw("substrate"),

@@ -4,6 +4,7 @@ from typing import Any
 
 from amber_gable.core.geometry import Block
 from amber_gable.store.models import BlockRow
+from amber_gable.units import System
 from amber_gable.web.forms import TypedForm
 
 SIDE_WORDS = (("0", "its front"), ("1", "its left side"), ("2", "its back"), ("3", "its right side"))
@@ -72,7 +73,7 @@ def value_of(row: BlockRow, name: str) -> float | None:
     return None if name in _OPTIONAL and value == 0 else value
 
 
-def read_block(form: TypedForm, kind: str, system: str, key: str = "", name: str = "", prefix: str = "") -> Block:
+def read_block(form: TypedForm, kind: str, system: System, key: str = "", name: str = "", prefix: str = "") -> Block:
     """Return the block that a form describes; faults are left in the form, to be raised together.
 
     Parameters
@@ -92,7 +93,7 @@ def read_block(form: TypedForm, kind: str, system: str, key: str = "", name: str
         if not raw and (field in _OPTIONAL or (field == "ridge_height_m" and roof in ("flat", "none"))):
             values[field] = _DEFAULTS.get(field, 0.0)
         else:
-            values[field] = form.quantity(field, "length", system)  # type: ignore[arg-type]
+            values[field] = form.quantity(field, "length", system)
     setback = values.pop("setback_m", None)
     if setback is not None:
         values["projects_m"] = -setback
@@ -106,6 +107,6 @@ def read_block(form: TypedForm, kind: str, system: str, key: str = "", name: str
     if kind != "house":
         values["parent"] = form.raw("parent")
         values["side"] = form.whole("side", 0, len(SIDE_WORDS) - 1, "Choose the side it stands against.") if values["parent"] else 0
-        values["from_left_m"] = form.quantity("from_left_m", "length", system) if form.raw("from_left_m") else 0.0  # type: ignore[arg-type]
+        values["from_left_m"] = form.quantity("from_left_m", "length", system) if form.raw("from_left_m") else 0.0
     ridge = form.choice("ridge_runs", [r for r, _ in RIDGE_WORDS], "Say which way the ridge runs.") if has_roof_choice(kind) else "along"
     return Block(key=key, name=name or dict(KIND_WORDS).get(kind, "House"), kind=kind, roof=roof, ridge_runs=ridge, **values)  # type: ignore[arg-type]

@@ -17,12 +17,12 @@ from markupsafe import Markup
 from amber_gable.core.planning.advice import next_run
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
+from amber_gable.services.jobs.jobs import JobHead
 from amber_gable.services.outlook.forecasts import ForecastStatus
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.schedules import Visit
-from amber_gable.store.queries import JobHead
 from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import fragment, zone_of
 from amber_gable.web.views.hours import MORNING_H, HoursRow, hours_of
