@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from amber_gable.core.air.humid import Array
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.wall.self_shade import LitTable
 
 # The upper limb on the horizon with standard refraction.
@@ -26,8 +27,7 @@ HORIZON_DEG = -0.833
 # Below this, light casts no shadow that a painter would follow (reckonings.md).
 DIRECT_MIN_W_M2 = 120.0
 DEFAULT_ALBEDO = 0.2
-# Sun on less of a wall than this is not called sun on it: one paints round it (our assumption).
-SUNLIT_SHARE = 0.2
+SUNLIT_SHARE = assumed("sunlit_share")
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from datetime import UTC, datetime
 import numpy as np
 
 from amber_gable.core.air.humid import Array
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.errors import PlanError
 
 QUARTER_S = 900
@@ -92,8 +93,7 @@ class Weather:
                 raise WeatherError("Missing value: leave the hour out or fill it in.", f"hours.{index}.{name}")
 
 
-# A shower that somebody sees coming: what it brings an hour (our assumption) [mm].
-SEEN_RAIN_MM = 2.0
+SEEN_RAIN_MM = assumed("seen_rain_mm_h")
 
 
 def with_rain(weather: Weather, from_s: float, until_s: float) -> Weather:

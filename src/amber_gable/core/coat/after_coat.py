@@ -11,16 +11,15 @@ import numpy as np
 from amber_gable.core.air.humid import Array
 from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import Product
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.wall.climate import Climate
 
 StageName = Literal["touch", "recoat", "rain-ready", "dew-proof", "cured"]
 DamageKind = Literal["too-hot", "rained-on", "dewed-on", "frozen"]
-# At touch-dry a twentieth of what evaporates is still in the film (our assumption).
-_LEFT_AT_TOUCH = 0.05
+_LEFT_AT_TOUCH = assumed("left_at_touch_share")
 # Rain that marks a fresh film [mm in the hour].
 _MARKS_MM = 0.1
-# Lap marks and blisters come while the edge is open and a little longer (our assumption) [h].
-_HOT_H = 1.0
+_HOT_H = assumed("hot_h")
 
 
 @dataclass(frozen=True)

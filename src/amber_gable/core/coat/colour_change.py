@@ -9,15 +9,14 @@ from math import atan2, degrees, dist, hypot
 from typing import Literal
 
 from amber_gable.core.coat.colour import linear_rgb, lrv_pct
+from amber_gable.core.knowledge.assumptions import assumed
 
 Hiding = Literal["high", "medium", "low"]
 
 # Reflectances this far apart are a strong change (reckonings.md) [%].
 STRONG_LRV_PCT = 30.0
-# Colours this near look the same on a wall (our assumption) [CIE76].
-SAME_DELTA_E = 5.0
-# From here the ground shows through a coat that hides badly (our assumption) [CIE76].
-CONTRAST_DELTA_E = 25.0
+SAME_DELTA_E = assumed("same_delta_e")
+CONTRAST_DELTA_E = assumed("contrast_delta_e")
 # Vinyl may be this much darker, the width of a colour card's own error (reckonings.md) [%].
 VINYL_SLACK_PCT = 2.0
 DARK_LRV_PCT = 20.0

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from amber_gable.core.air.humid import Array, saturation_pressure_pa, vapour_pressure_pa
+from amber_gable.core.knowledge.assumptions import assumed
 
 Kind = Literal["waterborne", "alkyd"]
 
@@ -56,8 +57,7 @@ def liveliness(kind: Kind, surface_temp_c: ArrayLike, vapour_pa: ArrayLike, wind
     return result
 
 
-# However slow the drying, the edge does not stay wet for longer than four times its usual time (our assumption).
-_SLOWEST = 0.25
+_SLOWEST = assumed("slowest_edge_share")
 
 
 def open_time_min(kind: Kind, usual_min: float, surface_temp_c: float, vapour_pa: float, wind_m_s: float) -> float:

@@ -12,6 +12,7 @@ import numpy as np
 from amber_gable.core.air.humid import Array
 from amber_gable.core.air.sun import Irradiance, Sky
 from amber_gable.core.coat.colour import hex_of, linear_rgb
+from amber_gable.core.knowledge.assumptions import assumed
 
 # Where red, green and blue of sRGB lie in the spectrum [µm].
 _WAVE_UM = np.array([0.610, 0.550, 0.465])
@@ -20,8 +21,7 @@ _LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 _NEUTRAL_AIR_MASS = 1.5
 # Haze of a clear country day.
 _TURBIDITY, _ANGSTROM = 0.1, 1.3
-# Of a difference in light eyes keep two fifths, of its tint half, both in log (our assumption).
-_LEVEL_KEPT, _TINT_KEPT = 0.4, 0.5
+_LEVEL_KEPT, _TINT_KEPT = assumed("light_kept"), assumed("tint_kept")
 
 
 @dataclass(frozen=True)

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Knowledge, Life
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.systems.facts import Facts
 
-# One coat lasts this share of the least of its range (our assumption); two reach the middle, three the most.
-_ONE_COAT = 0.6
+_ONE_COAT = assumed("one_coat_share")
 
 
 @dataclass(frozen=True)

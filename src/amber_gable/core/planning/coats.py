@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from amber_gable.core.air.humid import Array
 from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.geometry import SurfaceKind
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.planning.schedule import After, Task
 from amber_gable.core.windows import TIGHT, Windows
 from amber_gable.core.windows.starts import permitted
@@ -22,8 +23,7 @@ from amber_gable.core.windows.starts import permitted
 _RANK: dict[SurfaceKind, int] = {
     "roof": -1, "chimney": -1, "gable": 0, "soffit": 0, "wall": 1, "door": 2, "railing": 2, "steps": 3, "deck": 3, "plinth": 4,
 }  # fmt: skip
-# Set-up for the smallest piece: nothing is painted in less (our assumption).
-_SHORTEST_STEPS = 2
+_SHORTEST_STEPS = int(assumed("shortest_quarters"))
 
 
 @dataclass(frozen=True)

@@ -12,12 +12,12 @@ from typing import Literal
 import shapely
 
 from amber_gable.core.geometry import Rect, Region
+from amber_gable.core.knowledge.assumptions import assumed
 
 Side = Literal["left", "right"]
 # Joints nearer to each other than this are one [m].
 _SAME_M = 0.05
-# A strip that is finished in the last minutes is not finished: time to lay off and look back (our assumption) [h].
-SPARE_H = 5 / 60
+SPARE_H = assumed("spare_min") / 60
 
 
 @dataclass(frozen=True)

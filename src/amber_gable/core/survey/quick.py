@@ -8,13 +8,13 @@ from dataclasses import dataclass
 
 from amber_gable.core.geometry import Block, Rect
 from amber_gable.core.geometry.blocks import RoofForm
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.errors import FieldErrors
 
-# Long side to short side of a house nobody measured (our assumption).
-_LONG_TO_SHORT = 1.4
-_STOREY_M = 2.75
-_SILL_M = 0.9
-_ROOF_PITCH_RISE = 0.6
+_LONG_TO_SHORT = assumed("long_to_short")
+_STOREY_M = assumed("quick_storey_m")
+_SILL_M = assumed("quick_sill_m")
+_ROOF_PITCH_RISE = assumed("quick_roof_rise")
 SIZES: dict[str, tuple[str, str, float, float]] = {
     # key: words, kind, width, height.
     "small_windows": ("Small windows", "sash-window", 0.6, 0.9),

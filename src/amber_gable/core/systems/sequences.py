@@ -11,6 +11,7 @@ from itertools import pairwise
 from typing import Literal
 
 from amber_gable.core.geometry import Rect
+from amber_gable.core.knowledge.assumptions import assumed
 
 Way = Literal["across", "up and down", "all round", "none"]
 
@@ -18,8 +19,7 @@ Way = Literal["across", "up and down", "all round", "none"]
 _STILE_M, _RAIL_M, _BOTTOM_RAIL_M, _BAR_M, _MEETING_M = 0.05, 0.06, 0.09, 0.022, 0.04
 _FRAME_M, _SILL_M = 0.07, 0.05
 _DOOR_STILE_M, _DOOR_RAIL_M, _LOCK_RAIL_M = 0.115, 0.12, 0.2
-# A section of wall that is brought to a joint before its edge dries, cut at openings (our assumption) [m].
-_SECTION_M = 3.0
+_SECTION_M = assumed("section_m")
 
 
 @dataclass(frozen=True)

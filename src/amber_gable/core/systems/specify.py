@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from amber_gable.core.knowledge import Family, Knowledge, Law, Phase, StepRow, Wait
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.systems.check import TECHNIQUES
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.rules import Decision, Match, Reason, chosen_steps, decide, least_coats, matching, prime_level
@@ -17,7 +18,7 @@ from amber_gable.core.systems.tags import Tags, holds, tags_of
 
 # Shares of a wall that a finding's extent stands for come from the knowledge; without a finding, this
 # share is worked at all the same (our assumption).
-LEAST_SHARE = 0.02
+LEAST_SHARE = assumed("least_share")
 # What a coat needs of the weather stands on its label; what needs nothing of it is done in any.
 COAT_WEATHER = "coat"
 _EVEN, _WET_FILM = "Even, no bare wood or ground shows.", "Wet film by the comb, holidays looked for from both ends."

@@ -20,6 +20,7 @@ from amber_gable.core.coat.colour_change import (
     is_deep,
 )
 from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.survey.site_tests.cards import CARDS
 from amber_gable.core.systems.facts import EXTENTS, KINDS, Facts, Found
 
@@ -28,8 +29,7 @@ WEATHERED_Y = 10.0
 HIGH_FROM_M = 3.0
 # More than spots and a tenth: the rule for the whole surface (our assumption).
 _WIDE = ("to-30", "more")
-# A difference in reflectance that reads as another colour where no tint is known (our assumption) [%].
-_CHANGED_LRV_PCT, _CONTRAST_LRV_PCT = 5.0, 20.0
+_CHANGED_LRV_PCT, _CONTRAST_LRV_PCT = assumed("changed_lrv_pct"), assumed("contrast_lrv_pct")
 _DAMP = ("leaking-gutter", "sprinkler", "wet-ground")
 # Tests that find a condition by themselves.
 _FINDS = {"rub": "chalking", "crack-width": "cracked"}

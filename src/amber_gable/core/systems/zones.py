@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.errors import FieldErrors
 
 # By the kind of a part (handbook 2.2: part by part).
@@ -21,7 +22,7 @@ ZONES = {
 # Boards of three to four colours (handbook 2.2); so large that the texture and the light on it are judged, not the tint alone
 # (2 ft, our assumption), with both coats on.
 FEWEST, MOST = 3, 4
-BOARD_M = 0.61
+BOARD_M = assumed("board_m")
 BOARD_COATS = 2
 
 LookKind = Literal["early in its sun", "late in its sun", "in its shade"]

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Knowledge, Product
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.takeoff.packs import Container, Packs, cheapest_packs, least_waste
 from amber_gable.core.takeoff.quantity import Quantity, Spread, whole, with_reserve
 
@@ -16,10 +17,8 @@ from amber_gable.core.takeoff.quantity import Quantity, Spread, whole, with_rese
 _ML = 1000
 # Roles of families of which some is kept for touching up.
 _KEPT = ("finish", "sealer")
-# What a mix that leaves less over may cost beside the cheapest (our assumption).
-_LITTLE_MORE = 1.1
-# Less than a cup saved is not worth saying (our assumption) [L].
-_WORTH_L = 0.25
+_LITTLE_MORE = assumed("little_more_ratio")
+_WORTH_L = assumed("worth_saving_l")
 
 
 @dataclass(frozen=True)

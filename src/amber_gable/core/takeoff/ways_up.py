@@ -8,11 +8,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Access, Ground, Practice
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.survey.access import LINE_CLEARANCE_M
 from amber_gable.core.takeoff.quantity import whole
 
-# Between a ladder and the side of a window (our assumption) [m].
-_BESIDE_M = 0.3
+_BESIDE_M = assumed("beside_window_m")
 
 
 def ladder_sets(wall_width_m: float, reach_each_side_m: float, extension_m: float = 0.0) -> int:

@@ -14,6 +14,7 @@ from amber_gable.core.air import sun
 from amber_gable.core.air.free_air import FreeAir, free_air
 from amber_gable.core.air.humid import Array
 from amber_gable.core.air.weather import QUARTER_S, Grid, Weather
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.knowledge.rows import Stock
 from amber_gable.core.wall.moisture import moisture_pct
 from amber_gable.core.wall.self_shade import LitTable
@@ -21,8 +22,7 @@ from amber_gable.core.wall.slab import Slab
 from amber_gable.core.wall.surface_temperature import Forcing, Skin, integrate
 from amber_gable.core.wall.wetness import rain_on_surfaces_mm_h
 
-# A film thinner than this is not felt; about the finest dew one sees (our assumption).
-WET_KG_M2 = 0.001
+WET_KG_M2 = assumed("felt_wet_kg_m2")
 
 
 @dataclass(frozen=True)

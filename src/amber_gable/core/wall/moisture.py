@@ -12,11 +12,11 @@ from numpy.typing import NDArray
 
 from amber_gable.core.air.humid import Array, saturation_pressure_pa
 from amber_gable.core.coat.drying import drying_rate
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.knowledge.rows import Stock
 from amber_gable.core.wall.wood_moisture import equilibrium_moisture_pct
 
-# Less rain than this on a face does not soak in (our assumption) [kg/m2].
-SOAKS_KG_M2 = 0.05
+SOAKS_KG_M2 = assumed("soaks_kg_m2")
 # Equilibrium of wood is published up to saturation; air as humid as that is short of soaking.
 _MOST_HUMID_PCT = 95.0
 _FIRST_DAY_S = 86_400.0

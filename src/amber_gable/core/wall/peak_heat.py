@@ -10,11 +10,11 @@ import numpy as np
 
 from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import Weather
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.wall.climate import ClimateSurface, simulate
 
-# A hot day without wind or cloud, its night before it (our assumption).
-LOW_C, HIGH_C = 20.0, 32.0
-_HUMIDITY_PCT, _WIND_M_S = 40.0, 1.0
+LOW_C, HIGH_C = assumed("hot_day_low_c"), assumed("hot_day_high_c")
+_HUMIDITY_PCT, _WIND_M_S = assumed("hot_day_humidity_pct"), assumed("hot_day_wind_m_s")
 # High sun heats roofs and east and west walls most, lower sun walls that face the equator; six months on in the south.
 _DAYS = ((6, 21), (8, 6), (9, 21))
 _HOURS = 48

@@ -14,6 +14,7 @@ import shapely
 from amber_gable.core.air.humid import Array
 from amber_gable.core.geometry.blocks import OPEN, Plane, Solid
 from amber_gable.core.geometry.outlines import Point, Region
+from amber_gable.core.knowledge.assumptions import assumed
 
 # Directions of the table: every five degrees all round, and up to the zenith.
 _STEP_DEG = 5.0
@@ -22,8 +23,7 @@ _ACROSS, _UP = int(360 / _STEP_DEG), int(90 / _STEP_DEG) + 1
 _COLUMNS, _ROWS = 4, 8
 # Off the face, so that a surface does not shade itself by rounding [m].
 _NUDGE_M = 0.02
-# Rafters and boards at the eaves (our assumption) [m].
-_EAVES_THICK_M = 0.2
+_EAVES_THICK_M = assumed("eaves_thick_m")
 _FULL = 200
 
 

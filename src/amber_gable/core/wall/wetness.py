@@ -8,13 +8,13 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from amber_gable.core.air.humid import Array
+from amber_gable.core.knowledge.assumptions import assumed
 
 # Free-wind driving rain on a vertical face: 0.222 U R^0.88, R in mm/h (ISO 15927-3).
 _DRIVING = 0.222
-# Splash and gusts: even a lee wall gets some of every rain (our assumption).
-_LEE_SHARE = 0.05
+_LEE_SHARE = assumed("lee_rain_share")
 # Without a wind direction, a wall is taken to stand half turned to it.
-_UNKNOWN_FACING = 0.5
+_UNKNOWN_FACING = assumed("unknown_facing_share")
 
 
 def rain_on_surfaces_mm_h(

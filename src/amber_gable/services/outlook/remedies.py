@@ -8,6 +8,7 @@ import numpy as np
 
 from amber_gable.core.coat.products import candidates
 from amber_gable.core.knowledge import Knowledge, Product
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.windows import OPEN, SHUT, HouseRules
 from amber_gable.core.windows.remedies import Remedy, Trial, better_rows, remedies
 from amber_gable.services.app.scope import Scope
@@ -21,8 +22,7 @@ from amber_gable.store.models import Job
 # What a towel and a fan dry in half an hour (handbook 3).
 _SMALL = ("door", "garage-door", "shutter", "window", "railing")
 _MOST_WALLS = 3
-# A chance that some firms take (our assumption) [%].
-_BOLDER_RAIN_PCT = 50.0
+_BOLDER_RAIN_PCT = assumed("bolder_rain_pct")
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from amber_gable.core.coat.drying import open_time_min
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.planning.stop_line import Joint, Side, StopLine, joints_of, net_area_between, section_m2, stop_line
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.states import LimitReason
@@ -28,8 +29,7 @@ from amber_gable.store.types import new_id
 JOINT_KINDS: Mapping[str, str] = {"downspout": "downspout", "board-end": "end of boards"}
 # Words of openings as one calls them from below.
 _CALLED = {"entry-door": "door", "garage-door": "garage door", "sliding-door": "sliding door", "vent": "vent"}
-# A shower that nobody gave an end: so long it is taken to last (our assumption).
-RAIN_LASTS = timedelta(hours=1)
+RAIN_LASTS = timedelta(hours=assumed("shower_h"))
 _FARTHEST = timedelta(hours=24)
 _MOST_PAINTERS = 20
 

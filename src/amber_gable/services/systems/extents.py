@@ -6,6 +6,7 @@ from collections.abc import Sequence
 import shapely
 
 from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.systems.work import Extent
 from amber_gable.core.takeoff import Measured, measure
 from amber_gable.core.takeoff.items import item_area_m2, opening_area_m2
@@ -14,8 +15,7 @@ from amber_gable.services.survey.building.rows import rect_of, shape_of
 from amber_gable.store.models import Elevation, Item, Opening, Surface
 
 _ON_WALLS = ("wall", "gable", "plinth")
-# A wall that begins lower than this above the ground has sheets laid along it (our assumption).
-_NEAR_GROUND_M = 1.0
+_NEAR_GROUND_M = assumed("near_ground_m")
 
 
 def measured_of(surface: Surface, elevation: Elevation, known: Knowledge, leaves_small: bool) -> Measured:

@@ -6,6 +6,7 @@ A part is a painted surface, by its id, or all windows, shutters or trim togethe
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.survey.walk import QUICK
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.samples import TEST_PATCH
@@ -26,9 +27,8 @@ _WORST = ("fail", "doubt", "pass")
 _ELECTRIC = ("light", "meter")
 # What is found on a wall and belongs to its windows.
 _OF_WINDOWS = ("failed-putty",)
-# Facing the equator by less than this counts as sunny (our assumption) [°].
-_SUNNY_DEG = 100.0
-_OPEN_EDGE_M = 0.5
+_SUNNY_DEG = assumed("sunny_within_deg")
+_OPEN_EDGE_M = assumed("open_edge_m")
 # What can be rolled after the gun.
 _WALLS = ("wall", "gable")
 _BACK_ROLLED = ("wall", "gable", "plinth", "chimney", "soffit")

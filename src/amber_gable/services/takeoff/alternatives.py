@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from amber_gable.core.coat.lives import lasting, mean_years
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.price.range import Driver, PriceRange, price_range
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
@@ -15,11 +16,9 @@ from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff, stock_for,
 from amber_gable.store import queries
 from amber_gable.store.models import Job
 
-# How far a paced and counted house is off (our assumption): lengths by 4 %, so areas by 8.
-_PACED = 0.04
-_MEASURED = 0.01
-# Hours differ from job to job by this share, at best (our assumption).
-_HOURS = 0.08
+_PACED = assumed("paced_share")
+_MEASURED = assumed("measured_share")
+_HOURS = assumed("hours_share")
 # Metres of board, and pieces of rot, that turn up on wood in this state (our assumption).
 _HIDDEN = {"good": (0.0, 1.0), "fair": (2.0, 2.0), "poor": (8.0, 5.0)}
 
