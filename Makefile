@@ -1,5 +1,5 @@
 # The two commands are `make demo` and `make test`; each sets up what it needs.
-.PHONY: demo test setup setup-test lint unit e2e soak load bench calibrate screenshots clean
+.PHONY: demo test setup setup-test lint unit e2e soak load bench calibrate screenshots tokens clean
 
 PORT ?= 8000
 FRESH ?=
@@ -51,6 +51,10 @@ calibrate: setup-test
 
 screenshots: setup-test
 	$(RUN)/python scripts/screenshots.py
+
+# The style sheet of colours and sizes, from drawing/tokens.toml.
+tokens: setup
+	$(RUN)/python -m amber_gable.drawing.tokens > src/amber_gable/web/static/css/tokens.css
 
 clean:
 	rm -rf .venv build data *.egg-info src/*.egg-info

@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from amber_gable.demo.run import free_port, wait_for
+from amber_gable.drawing.tokens import as_css
 
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src" / "amber_gable"
@@ -111,3 +112,23 @@ def test_ending_the_demonstration_ends_all_of_it(tmp_path, seeded_folder, ending
     _, said = process.communicate(timeout=60)
     assert "Traceback" not in said
     assert not any(Path(f"/proc/{child}").exists() for child in children)
+
+
+# Where each file is one of a kind, or of another maker, there may be more.
+MANY = ("web/routes", "web/views", "web/templates", "core/knowledge/tables", "store/migrations", "web/static")
+
+
+def test_no_folder_holds_more_than_twelve_entries():
+    package = ROOT / "src" / "amber_gable"
+    folders = [f for f in (package, *package.rglob("*")) if f.is_dir() and f.name != "__pycache__"]
+    counts = {str(f.relative_to(package)): sum(e.name != "__pycache__" for e in f.iterdir()) for f in folders}
+    assert {name: n for name, n in counts.items() if n > 12 and not name.startswith(MANY)} == {}
+    heads = {f: (f / "__init__.py").read_text() for f in folders if (f / "__init__.py").exists() and "migrations" not in f.parts}
+    assert [str(f) for f, text in heads.items() if not text.startswith('"""')] == [], "each says what is inside and what is elsewhere"
+
+
+def test_colours_stand_in_one_file():
+    assert (ROOT / "src/amber_gable/web/static/css/tokens.css").read_text() == as_css(), "make tokens"
+    places = [*(ROOT / "src/amber_gable/web/static/css").glob("*.css"), *(ROOT / "src/amber_gable/drawing").rglob("*.py")]
+    own = {p.name: found for p in places if p.name != "tokens.css" and (found := re.findall(r"#[0-9a-fA-F]{6}\b", p.read_text()))}
+    assert own == {}

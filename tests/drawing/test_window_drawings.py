@@ -14,6 +14,7 @@ from amber_gable.drawing.hours import timeaxis
 from amber_gable.drawing.hours.ribbon_sheet import RibbonRow, Sheet, ribbon_sheet
 from amber_gable.drawing.hours.traces import HEIGHT, Trace, trace
 from amber_gable.drawing.paint.film import Section, film_section
+from amber_gable.drawing.tokens import token
 
 SVG = "{http://www.w3.org/2000/svg}"
 DAY = np.array([7 <= (q / 4) % 24 < 19 for q in range(96 * 3)])
@@ -73,10 +74,13 @@ def sheet():
 
 
 def test_the_sheet_tells_states_apart_in_black_and_white(sheet):
-    blocks = {fill: {float(r.get("height")) for r in sheet.iter(f"{SVG}rect") if r.get("fill") == fill} for fill in ("#2f7f79", "#7d7468")}
+    blocks = {
+        fill: {float(r.get("height")) for r in sheet.iter(f"{SVG}rect") if r.get("fill") == fill}
+        for fill in (token("open"), token("shut-line"))
+    }
     # Open is a full block and shut a thin line, in the rows and in the legend.
-    assert min(blocks["#2f7f79"]) > 5 * max(blocks["#7d7468"])
-    tight = [r for r in sheet.iter(f"{SVG}rect") if r.get("fill") == "#d08a1c" and float(r.get("height")) > 5]
+    assert min(blocks[token("open")]) > 5 * max(blocks[token("shut-line")])
+    tight = [r for r in sheet.iter(f"{SVG}rect") if r.get("fill") == token("amber") and float(r.get("height")) > 5]
     bars = [r for r in sheet.iter(f"{SVG}rect") if r.get("fill") == "#22303a"]
     assert len(bars) == len(tight) - 1, "each half block but the legend's has its bar"
 
@@ -94,7 +98,7 @@ def test_what_lies_beyond_the_sheet_is_not_on_it(sheet):
     width = float(sheet.get("viewBox").split()[2])
     for rect in sheet.iter(f"{SVG}rect"):
         assert float(rect.get("x")) + float(rect.get("width")) <= width + 0.01
-    strokes = [line for line in sheet.iter(f"{SVG}line") if line.get("stroke") == "#4f86b0"]
+    strokes = [line for line in sheet.iter(f"{SVG}line") if line.get("stroke") == token("water")]
     assert len(strokes) == 3, "three hours of rain"
 
 

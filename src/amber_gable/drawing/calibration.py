@@ -4,9 +4,10 @@ import numpy as np
 
 from amber_gable.core.air.forecast_errors import Reliability
 from amber_gable.drawing.svg import el, path
+from amber_gable.drawing.tokens import token
 
 _SIZE, _LEFT, _TOP = 360.0, 64.0, 34.0
-_INK, _TEAL, _AMBER, _PAPER = "#26313a", "#2f7f79", "#c9821a", "#faf6ee"
+_INK, _TEAL, _AMBER, _PAPER = token("ink"), token("open"), token("amber"), token("sheet")
 
 
 def calibration_plot(found: Reliability) -> str:

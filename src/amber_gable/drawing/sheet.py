@@ -1,10 +1,12 @@
 """The house on paper: every view to one scale, with a scale bar, as an SVG that stands alone."""
 
+import re
 from collections.abc import Sequence
 
 from amber_gable.drawing.house.building import DrawnElevation, DrawnSurface, Look, LookOf, Paper, Placed, View, draw, views
 from amber_gable.drawing.paint.wear import Wear
 from amber_gable.drawing.svg import el, words
+from amber_gable.drawing.tokens import token
 
 WIDTH = 1060.0
 _GAP = 40.0
@@ -13,21 +15,25 @@ _UNDER = 42.0
 _MOST_ROWS = 4
 
 # Each font property by itself: the printer does not read the shorthand and would draw huge letters.
-STYLE = """
-text{font-family:sans-serif;font-size:12px;fill:#22303a}
-.band-surface{stroke:#22303a;stroke-width:1}.band-hatch{pointer-events:none}.hatch-line{stroke:#22303a;stroke-opacity:.25;stroke-width:.6;fill:none}
-.hatch-dot{fill:#22303a;fill-opacity:.35}.band-rake{fill:none;stroke:#22303a;stroke-width:2.4}.band-opening{fill:#fff;stroke:#22303a;stroke-width:.9}
-.band-shutter{fill:#d8d8d2}.band-slats,.band-bars,.band-panel{stroke:#22303a;stroke-width:.6;fill:none}.band-door{fill:none;stroke:#22303a;stroke-width:1.4}
-.band-worn{stroke:#22303a;stroke-width:.8}.band-worn-frame{fill:#cfd6da;stroke-width:3}.band-worn-bars{stroke-width:1.6;fill:none}
-.band-worn-rake{fill:none;stroke-width:4}.band-balusters{stroke:#22303a;stroke-width:.8;fill:none}.band-ground,.scale{stroke:#22303a;stroke-width:1.2;fill:none}
-.pin{fill:#a53e28}.pin.is-damage{fill:#22303a}.pin-number{fill:#fff;font-weight:700;font-size:9px;text-anchor:middle}
+STYLE = re.sub(
+    r"@([a-z0-9-]+)",
+    lambda name: token(name[1]),
+    """
+text{font-family:sans-serif;font-size:12px;fill:@ink}
+.band-surface{stroke:@ink;stroke-width:1}.band-hatch{pointer-events:none}.hatch-line{stroke:@ink;stroke-opacity:.25;stroke-width:.6;fill:none}
+.hatch-dot{fill:@ink;fill-opacity:.35}.band-rake{fill:none;stroke:@ink;stroke-width:2.4}.band-opening{fill:@white;stroke:@ink;stroke-width:.9}
+.band-shutter{fill:@depth-0}.band-slats,.band-bars,.band-panel{stroke:@ink;stroke-width:.6;fill:none}.band-door{fill:none;stroke:@ink;stroke-width:1.4}
+.band-worn{stroke:@ink;stroke-width:.8}.band-worn-frame{fill:@depth-1;stroke-width:3}.band-worn-bars{stroke-width:1.6;fill:none}
+.band-worn-rake{fill:none;stroke-width:4}.band-balusters{stroke:@ink;stroke-width:.8;fill:none}.band-ground,.scale{stroke:@ink;stroke-width:1.2;fill:none}
+.pin{fill:@brick}.pin.is-damage{fill:@ink}.pin-number{fill:@white;font-weight:700;font-size:9px;text-anchor:middle}
 .name{font-weight:700;text-anchor:middle}.note{text-anchor:middle}
 .title{font-size:18px;font-weight:700}
-"""
+""",
+)
 
 
 def _look(surface: DrawnSurface) -> Look:
-    fill = "#ffffff" if surface.is_painted else "#efece4"
+    fill = token("white") if surface.is_painted else token("wash")
     return Look("none" if surface.kind == "railing" else fill, surface.name)
 
 

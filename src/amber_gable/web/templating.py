@@ -19,6 +19,7 @@ from markupsafe import Markup
 
 from amber_gable import units
 from amber_gable.drawing.patterns import definitions
+from amber_gable.drawing.tokens import token
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.progress import stages_done
@@ -94,7 +95,9 @@ def url_for(context: JinjaContext, name: str, /, **params: Any) -> str:
 
 templates.env.globals["url_for"] = url_for
 templates.env.globals.update(fill_definitions=Markup(definitions()))
-templates.env.globals.update(static_url=static_url, icon=icon, show=units.show, show_parts=units.show_parts, symbol=units.symbol)
+templates.env.globals.update(
+    token=token, static_url=static_url, icon=icon, show=units.show, show_parts=units.show_parts, symbol=units.symbol
+)
 templates.env.filters.update(
     age=age,
     clock_time=clock_time,

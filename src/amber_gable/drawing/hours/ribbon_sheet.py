@@ -12,8 +12,10 @@ from numpy.typing import NDArray
 from amber_gable.core.air.humid import Array
 from amber_gable.drawing.hours.timeaxis import Axis, days, nights, spans
 from amber_gable.drawing.svg import el, words
+from amber_gable.drawing.tokens import token
 
-_INK, _PAPER, _NIGHT, _TEAL, _AMBER, _WATER, _SHUT = "#22303a", "#fffdf8", "#e3ddd0", "#2f7f79", "#d08a1c", "#4f86b0", "#7d7468"
+_INK, _PAPER, _NIGHT, _TEAL = token("ink"), token("sheet"), token("wash"), token("open")
+_AMBER, _WATER, _SHUT = token("amber"), token("water"), token("shut-line")
 _LEFT, _WIDTH, _HEAD, _ROW, _FOOT = 210.0, 1330.0, 108.0, 34.0, 60.0
 
 

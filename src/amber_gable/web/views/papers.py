@@ -11,6 +11,7 @@ from amber_gable.core.knowledge import Exclusion, Knowledge
 from amber_gable.drawing.house.building import DrawnSurface, Look
 from amber_gable.drawing.paint.wear import Wear
 from amber_gable.drawing.sheet import house_sheet
+from amber_gable.drawing.tokens import token
 from amber_gable.exchange.workbook import Bill
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.office import extras, revisions
@@ -31,7 +32,7 @@ from amber_gable.web.views.printed import scale_bar
 
 # A third of a page: the views side by side where they can be.
 _ROOM_PX = 330.0
-_MATERIAL = {"roof": "#c9c1b1", "plinth": "#bd6c4c", "chimney": "#bd6c4c"}
+_MATERIAL = {"roof": token("roof"), "plinth": token("masonry"), "chimney": token("masonry")}
 
 
 def coloured_sheet(job: Job, specs: Sequence[Spec], known: Knowledge) -> Markup:
@@ -39,7 +40,7 @@ def coloured_sheet(job: Job, specs: Sequence[Spec], known: Knowledge) -> Markup:
     hue = {key: spec.part.facts.new_hex for spec in specs for key in (spec.part.key, *spec.part.surfaces)}
 
     def look(surface: DrawnSurface) -> Look:
-        fill = hue.get(surface.id) or _MATERIAL.get(surface.kind, "#ffffff")
+        fill = hue.get(surface.id) or _MATERIAL.get(surface.kind, token("white"))
         return Look("none" if surface.kind == "railing" else fill, surface.name)
 
     def opening(_elevation: str, kind: str) -> str | None:
