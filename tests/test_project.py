@@ -16,6 +16,9 @@ from amber_gable.drawing.tokens import as_css
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src" / "amber_gable"
 
+# What later steps need, and no start-up pays for.
+COMING = ("ortools", "holidays", "argon2", "tzfpy")
+
 
 def test_locks_pin_exactly_and_name_no_host():
     for name in ("run", "test"):
@@ -41,7 +44,10 @@ def test_modules_can_be_read_in_one_sitting():
     ("module", "forbidden"),
     [
         # Slow imports are kept out of start-up; the stand-in needs nothing of them at all.
-        ("amber_gable.web.app", {"pvlib", "pandas", "scipy", "pint", "icalendar", "alembic", "h5py"}),
+        (
+            "amber_gable.web.app",
+            {"pvlib", "pandas", "scipy", "pint", "icalendar", "alembic", "h5py", "ortools", "holidays", "argon2", "tzfpy"},
+        ),
         ("amber_gable.standins.weather", {"pvlib", "pandas", "scipy", "pint", "numpy", "sqlalchemy", "amber_gable.core"}),
         ("amber_gable.core.windows", {"pvlib", "sqlalchemy", "fastapi", "httpx"}),
     ],
@@ -132,3 +138,25 @@ def test_colours_stand_in_one_file():
     places = [*(ROOT / "src/amber_gable/web/static/css").glob("*.css"), *(ROOT / "src/amber_gable/drawing").rglob("*.py")]
     own = {p.name: found for p in places if p.name != "tokens.css" and (found := re.findall(r"#[0-9a-fA-F]{6}\b", p.read_text()))}
     assert own == {}
+
+
+@pytest.mark.slow
+def test_libraries_for_the_coming_steps_run_here():
+    """Accounts, zones of places, holidays, plans: each does its smallest piece of work with the version that is pinned."""
+    code = """
+import holidays
+from argon2 import PasswordHasher
+from ortools.sat.python import cp_model
+from tzfpy import get_tz
+hasher = PasswordHasher(time_cost=1, memory_cost=1024, parallelism=1)
+assert hasher.verify(hasher.hash("ladder"), "ladder")
+assert "2026-07-04" in holidays.country_holidays("US", years=2026)
+assert get_tz(-91.25, 43.80) == "America/Chicago"
+model = cp_model.CpModel()
+first, second = model.new_int_var(0, 9, "first"), model.new_int_var(0, 9, "second")
+model.add(second >= first + 3)
+model.minimize(second)
+solver = cp_model.CpSolver()
+assert solver.solve(model) == cp_model.OPTIMAL and solver.value(second) == 3
+"""
+    assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False).stderr == ""

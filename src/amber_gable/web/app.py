@@ -13,7 +13,7 @@ from starlette.responses import Response
 
 from amber_gable.services.app.app import App
 from amber_gable.services.app.calculator import Calculator
-from amber_gable.services.app.keeper import Keeper
+from amber_gable.services.app.keeper import SETTLES_S, Keeper
 from amber_gable.services.app.machine.opening import open_app
 from amber_gable.services.app.settings import Settings
 from amber_gable.web.deps import ScopeMiddleware
@@ -85,11 +85,13 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         if the_app.settings.prepares:
-            threading.Thread(target=_warm, daemon=True, name="warm imports").start()
+            # Not at once: the first page must not share the processor with imports that it does not need.
+            warming = threading.Timer(SETTLES_S, _warm)
+            warming.daemon = True
+            warming.start()
             # A thread that computes gives way to pages sooner than by default (5 ms, again and again).
             sys.setswitchinterval(_SWITCH_S)
             the_app.calculator = Calculator()
-            the_app.calculator.start()
             the_app.keeper = Keeper(the_app)
             the_app.keeper.start()
         yield

@@ -28,6 +28,8 @@ if TYPE_CHECKING:
 log = logging.getLogger(__name__)
 # How often it looks whether there is anything to do, and how often it tidies up, in real time.
 _LOOKS_S = 15.0
+# How long after the start it begins: the first page comes first.
+SETTLES_S = 0.8
 _TIDIES_S = 900.0
 # Photographs that no row names are left for a while: one may be on its way into a row.
 _ORPHANS_AFTER = timedelta(hours=24)
@@ -90,6 +92,10 @@ class Keeper:
         self._wake.set()
 
     def _run(self) -> None:
+        if self._ends.wait(SETTLES_S):
+            return
+        if self.app.calculator is not None:
+            self.app.calculator.start()
         while not self._ends.is_set():
             for act in (self._prepare_all, self._tidy):
                 try:
