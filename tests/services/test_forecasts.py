@@ -9,8 +9,10 @@ from sqlalchemy import func, select
 
 from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.errors import PlanError
-from amber_gable.services.outlook import forecasts, outlook, weather_client
-from amber_gable.services.outlook.weather_client import WeatherClient, WeatherServiceError
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook.weather import client as weather_client
+from amber_gable.services.outlook.weather import forecasts
+from amber_gable.services.outlook.weather.client import WeatherClient, WeatherServiceError
 from amber_gable.store import queries
 from amber_gable.store.models import ForecastIssue, ObservedHour
 from tests.support.seeded import forget_weather

@@ -9,8 +9,9 @@ from datetime import timedelta
 
 import pytest
 
-from amber_gable.services.outlook import outlook, weather_client
-from amber_gable.services.outlook.weather_client import WeatherClient, WeatherServiceError, good_hours
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook.weather import client as weather_client
+from amber_gable.services.outlook.weather.client import WeatherClient, WeatherServiceError, good_hours
 from tests.services.test_forecasts import HOUR, counts
 from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW

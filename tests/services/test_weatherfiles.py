@@ -6,7 +6,8 @@ import pytest
 
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.democlock import step_clock
-from amber_gable.services.outlook import outlook, weatherfiles
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook.weather import files as weatherfiles
 from tests.support.seeded import forget_weather
 
 

@@ -21,7 +21,7 @@ from amber_gable.services.app.clock import Clock
 from amber_gable.services.app.machine.opening import open_app
 from amber_gable.services.app.scope import OFFICE, Scope
 from amber_gable.services.app.settings import Settings
-from amber_gable.services.outlook.weather_client import WeatherClient, WeatherServiceError
+from amber_gable.services.outlook.weather.client import WeatherClient, WeatherServiceError
 from amber_gable.standins.weather import create_app as create_weather
 from amber_gable.store.engine import file_of, open_engine
 from amber_gable.web.app import create_app

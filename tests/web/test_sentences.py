@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 import pytest
 
 from amber_gable.core.survey.gates import Component, Record, gate
-from amber_gable.services.outlook.forecasts import ForecastStatus
+from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning.morning import Dew, JobMorning
 from amber_gable.services.planning.schedules import SavedSchedule, Visit
 from amber_gable.web.sentences import next_step, visit_line

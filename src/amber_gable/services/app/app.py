@@ -16,7 +16,7 @@ from amber_gable.services.app.calculator import Calculator
 from amber_gable.services.app.clock import Clock
 from amber_gable.services.app.owners import Owner
 from amber_gable.services.app.settings import Settings
-from amber_gable.services.outlook.weather_client import WeatherClient
+from amber_gable.services.outlook.weather.client import WeatherClient
 from amber_gable.store.models import Job
 
 _T = TypeVar("_T")

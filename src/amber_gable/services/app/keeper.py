@@ -17,7 +17,7 @@ from amber_gable.services.app.machine import backup
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import sentforms
 from amber_gable.services.jobs import jobs
-from amber_gable.services.outlook.forecasts import ForecastStatus
+from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
 from amber_gable.services.survey.evidence import photofiles
 from amber_gable.store.queries import JobHead

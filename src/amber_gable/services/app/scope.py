@@ -14,7 +14,7 @@ from amber_gable.services.app.app import App
 from amber_gable.services.app.clock import Clock
 from amber_gable.services.app.owners import Owner, home_of, open_books, owner_of
 from amber_gable.services.app.settings import Settings
-from amber_gable.services.outlook.weather_client import WeatherClient
+from amber_gable.services.outlook.weather.client import WeatherClient
 
 _T = TypeVar("_T")
 OFFICE = "office"

@@ -22,9 +22,9 @@ from amber_gable.errors import NotFoundError, PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import house_rules
-from amber_gable.services.outlook import forecasts
-from amber_gable.services.outlook.forecasts import ForecastStatus, NoForecastError
 from amber_gable.services.outlook.sightings import stock_of, told_of
+from amber_gable.services.outlook.weather import forecasts
+from amber_gable.services.outlook.weather.forecasts import ForecastStatus, NoForecastError
 from amber_gable.services.survey.around.shade import lit_tables, shades_of
 from amber_gable.services.survey.around.surroundings import property_round
 from amber_gable.services.systems.coatings import TURNS, SurfaceCoating, Turn, coatings_of

@@ -1,7 +1,7 @@
 """One surface at one hour: when a coat may begin and must end, what becomes of it, the chance that it holds."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 import numpy as np
 
@@ -16,12 +16,14 @@ from amber_gable.core.windows.states import LimitReason
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
-from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.store.models import Job
 
 # Where no hours are known: a half day's work.
 _USUAL_H = 2.0
+# Chances this near to each other are one; a start is worth naming from so much better on.
+_ABOUT_FRAC, _BETTER_FRAC = 0.03, 0.1
 
 
 @dataclass(frozen=True)
@@ -154,3 +156,16 @@ def chance_at(found: Chances, moment: datetime) -> float | None:
         return None
     value = float(np.interp(place, np.arange(len(chances)), chances))
     return None if np.isnan(value) else value
+
+
+def best_start(found: Chances, ahead: Outlook, moment: datetime) -> tuple[float, datetime] | None:
+    """Return the chance and hour of the first of the best starts of the day a moment lies in; None where that is hardly better.
+
+    Chances within a few hundredths of the best are one: the earliest of them is named.
+    """
+    day = day_start(ahead, moment)
+    hours = [day + timedelta(hours=h) for h in range(24)]
+    known = [(c, h) for h in hours if (c := chance_at(found, h)) is not None]
+    most = max((c for c, _ in known), default=0.0)
+    best = next(((c, h) for c, h in known if c >= most - _ABOUT_FRAC), (0.0, moment))
+    return best if best[0] > (chance_at(found, moment) or 0.0) + _BETTER_FRAC else None

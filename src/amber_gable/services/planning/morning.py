@@ -9,9 +9,10 @@ from amber_gable.core.survey.gates import Gate
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
-from amber_gable.services.outlook import forecasts, outlook
-from amber_gable.services.outlook.forecasts import ForecastStatus
+from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.outlook.weather import forecasts
+from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import schedules
 from amber_gable.services.planning.schedules import SavedSchedule, Visit
 from amber_gable.services.survey.evidence.gates import gates_of

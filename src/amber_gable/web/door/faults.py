@@ -22,7 +22,7 @@ from starlette.requests import ClientDisconnect
 from amber_gable.errors import ConflictError, FieldErrors, NotFoundError, PlanError
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
-from amber_gable.services.outlook.forecasts import NoForecastError
+from amber_gable.services.outlook.weather.forecasts import NoForecastError
 from amber_gable.store.faults import StorageError, in_words
 from amber_gable.web.deps import scope_of
 from amber_gable.web.door.conflicts import sides_of

@@ -14,7 +14,7 @@ from amber_gable.services.changes import changes
 from amber_gable.services.log import sitelog
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook import sightings as found
-from amber_gable.services.outlook.forecasts import ForecastStatus
+from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob

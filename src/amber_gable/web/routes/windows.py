@@ -9,11 +9,12 @@ from starlette.datastructures import UploadFile
 
 from amber_gable.errors import FieldErrors
 from amber_gable.exchange.weatherfile import MOST_BYTES
-from amber_gable.services.outlook import outlook, weatherfiles
+from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook import sightings as found
 from amber_gable.services.outlook.compare import compare, ways_of
 from amber_gable.services.outlook.joinery import joinery
 from amber_gable.services.outlook.stepwindows import outlook_for
+from amber_gable.services.outlook.weather import files as weatherfiles
 from amber_gable.services.outlook.windowcard import chance_at, chances_of
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute

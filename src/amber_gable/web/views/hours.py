@@ -9,17 +9,16 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-import numpy as np
 from markupsafe import Markup
 
 from amber_gable.core.geometry.blocks import Solid, solids
-from amber_gable.core.windows.words import short_name
 from amber_gable.drawing.hours import ribbons, timeaxis
 from amber_gable.drawing.hours.curves import Level, curves
 from amber_gable.drawing.hours.sunplan import PlanShade, PlanWall, sun_plan
 from amber_gable.drawing.hours.timeaxis import Axis
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.outlook.series import STEP_H, hour_series, sun_way
 from amber_gable.services.survey.building.rows import block_of
 from amber_gable.services.survey.building.sides import named
 from amber_gable.store.models import Job
@@ -27,7 +26,6 @@ from amber_gable.units import System, convert
 
 DAYS = 5
 MORNING_H = 36
-_STEP_H = 4
 
 
 @dataclass(frozen=True)
@@ -50,28 +48,19 @@ class Hours:
 def axis_over(outlook: Outlook, start: datetime, hours: float) -> Axis:
     first = outlook.step_at(start)
     count = len(outlook.windows.climate.grid.epoch_s)
-    last = min(first + round(hours * _STEP_H), count - 1)
+    last = min(first + round(hours * STEP_H), count - 1)
     return timeaxis.squeezed(outlook.windows.climate.sky.is_day, first, last)
 
 
-def _runs_with_rules(states: np.ndarray, binding: np.ndarray, axis: Axis) -> list[list[int]]:
-    part, why = states[axis.first : axis.last], binding[axis.first : axis.last]
-    change = np.flatnonzero((np.diff(part) != 0) | (np.diff(why) != 0)) + 1
-    return [[int(q), int(part[q]), int(why[q])] for q in (0, *change)]
-
-
-def _on_off(flags: np.ndarray, axis: Axis) -> list[list[int]]:
-    part = np.concatenate([[False], flags[axis.first : axis.last], [False]]).astype(np.int8)
-    edges = np.flatnonzero(np.diff(part))
-    return [[int(a), int(b)] for a, b in zip(edges[::2], edges[1::2], strict=True)]
-
-
-def _degrees(values_c: np.ndarray, system: System, *, difference: bool = False) -> list[int]:
+def _degrees(values_c: Sequence[float], system: System, *, difference: bool = False) -> list[int]:
+    """Return whole degrees in the units of a page."""
     source, target = ("dC", "dF") if difference else ("C", "F")
     if system == "metric":
-        return [round(float(v)) for v in values_c]
-    slope, offset = convert(1.0, source, target) - convert(0.0, source, target), convert(0.0, source, target)
-    return [round(slope * float(v) + offset) for v in values_c]
+        return [round(v) for v in values_c]
+    # Straight, so that two exact values stand for thousands.
+    offset = convert(0.0, source, target)
+    slope = convert(1.0, source, target) - offset
+    return [round(slope * v + offset) for v in values_c]
 
 
 def hours_of(scope: Scope, job: Job, outlook: Outlook, start: datetime, hours: float) -> Hours:
@@ -85,51 +74,31 @@ def drawn_hours(names: Mapping[str, tuple[str, str]], outlook: Outlook, axis: Ax
     """Return axis, ribbons and payload of an outlook, drawn anew."""
     windows, climate = outlook.windows, outlook.windows.climate
     is_day = climate.sky.is_day
-    binding = windows.binding()
     times = [outlook.local(q) for q in range(axis.first, axis.last)]
-    days = timeaxis.days(axis, times)
-    head = ribbons.scale(axis, days, climate.rain_mm_h, climate.rain_probability_pct)
-    rows, surfaces = [], []
-    hourly = slice(axis.first, axis.last, _STEP_H)
-    for row, surface_id in enumerate(outlook.surface_ids):
-        name, elevation_id = names[surface_id]
-        strip = ribbons.ribbon(axis, windows.runs(row), is_day, climate.direct_sun[row], climate.wet[row])
-        rows.append(HoursRow(surface_id, name, Markup(strip)))
-        surfaces.append(
-            {
-                "id": surface_id,
-                "side": elevation_id,
-                "name": name,
-                "runs": _runs_with_rules(windows.states[row], binding[row], axis),
-                "sun": _on_off(climate.direct_sun[row], axis),
-                # How much of it the sun reaches past eaves and wings, by the hour; all of it where nothing is said.
-                "lit": [] if climate.seen_frac is None else [round(100 * float(v)) for v in climate.seen_frac[row, hourly]],
-                "temp": _degrees(climate.surface_temp_c[row, hourly], system),
-                "margin": _degrees(climate.dew_margin_c[row, hourly], system, difference=True),
-            }
-        )
+    head = ribbons.scale(axis, timeaxis.days(axis, times), climate.rain_mm_h, climate.rain_probability_pct)
+    series = hour_series(outlook, names, axis.first, axis.last)
+    strips = [
+        ribbons.ribbon(axis, windows.runs(row), is_day, climate.direct_sun[row], climate.wet[row]) for row in range(len(series.surfaces))
+    ]
+    rows = [HoursRow(s.key, s.name, Markup(strip)) for s, strip in zip(series.surfaces, strips, strict=True)]
+    surfaces = [
+        {
+            "id": s.key, "side": s.side, "name": s.name, "runs": s.runs, "sun": s.sun, "lit": s.lit_pct,
+            "temp": _degrees(s.temp_c, system), "margin": _degrees(s.dew_margin_c, system, difference=True),
+        }
+        for s in series.surfaces
+    ]  # fmt: skip
     payload = {
-        "t0": float(climate.grid.epoch_s[axis.first]),
-        "step": climate.grid.step_s,
-        "zone": str(outlook.zone),
-        "x": [round(float(x), 2) for x in axis.x],
-        "rules": [short_name(check.rule) for check in windows.checks],
-        "degree": "°F" if system == "us" else "°C",
-        "surfaces": surfaces,
-        "sun": [
-            [round(float(a), 1), round(float(e), 1)]
-            for a, e in zip(climate.sky.azimuth_deg[hourly], climate.sky.elevation_deg[hourly], strict=True)
-        ],
-    }
+        "t0": series.t0_s, "step": series.step_s, "zone": str(outlook.zone), "x": [round(float(x), 2) for x in axis.x],
+        "rules": series.rules, "degree": "°F" if system == "us" else "°C", "surfaces": surfaces,
+        "sun": [(round(azimuth, 1), round(elevation, 1)) for azimuth, elevation in series.sky],
+    }  # fmt: skip
     return Hours(axis, Markup(head), rows, payload)
 
 
 def plan_of(job: Job, outlook: Outlook, day: datetime) -> Markup:
     """Return the sun plan with the sun's way over one local day."""
-    first = outlook.step_at(day)
-    last = outlook.step_at(day + timedelta(days=1))
-    sky = outlook.windows.climate.sky
-    return sun_plan_of(job, [(float(sky.azimuth_deg[q]), float(sky.elevation_deg[q])) for q in range(first, last)])
+    return sun_plan_of(job, sun_way(outlook, outlook.step_at(day), outlook.step_at(day + timedelta(days=1))))
 
 
 def sun_plan_of(job: Job, way: Sequence[tuple[float, float]]) -> Markup:

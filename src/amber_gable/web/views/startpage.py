@@ -18,8 +18,8 @@ from amber_gable.core.planning.advice import next_run
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.jobs import JobHead
-from amber_gable.services.outlook.forecasts import ForecastStatus
 from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.schedules import Visit

@@ -3,18 +3,17 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-import numpy as np
 from markupsafe import Markup
 
 from amber_gable.core.coat.after_coat import AfterCoat, Damage
 from amber_gable.core.coat.drift import Flight
 from amber_gable.core.coat.overspray import Overspray
 from amber_gable.core.geometry import compass_name
-from amber_gable.core.windows.limits import rain_chance_pct
 from amber_gable.drawing.hours.timeaxis import Axis
 from amber_gable.drawing.hours.traces import Trace, trace
 from amber_gable.drawing.paint.film import Section, film_section
 from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.outlook.series import film_at_um, under_ribbon
 from amber_gable.units import System, convert, show
 from amber_gable.web.templating import clock_time, day_word
 
@@ -78,7 +77,7 @@ def film_of(after: AfterCoat, ahead: Outlook, step: int, now: datetime, system: 
         at = next(s.at for s in after.stages if s.name == name)
         if at is None:
             continue
-        thick = float(np.interp(at, np.arange(len(after.film_um)), np.nan_to_num(after.film_um, nan=after.wet_film_um)))
+        thick = film_at_um(after, at)
         sections.append(Section(label, when(_moment(ahead, at), now, last), thick, show(thick, "film", system), False))
     sections.append(Section("dry", "in the end", after.dry_film_um, show(after.dry_film_um, "film", system), False))
     return Markup(film_section(sections, after.wet_film_um))
@@ -91,27 +90,18 @@ class TraceRow:
     svg: Markup
 
 
+_TRACED = {"humidity": "humidity", "wind": "gusts", "rain": "chance of rain", "moisture": "moisture inside"}
+
+
 def traces_of(ahead: Outlook, axis: Axis, row: int, system: System) -> list[TraceRow]:
     """Return humidity, gusts, chance of rain and moisture under the curves, each with its limit."""
-    windows, climate = ahead.windows, ahead.windows.climate
-    # The first of its name: of rain, that of the chance.
-    limits = {c.rule: c for c in reversed(windows.checks)}
-    product = windows.products[row]
-    damp = product.max_rel_humidity_pct
-    chance = rain_chance_pct(climate, product.rain_free_h)
-    gust = np.maximum(climate.gust_m_s, climate.wind_m_s)
-    wind, rain = limits["wind"].limit_of(row, axis.first), limits["rain"].limit_of(row, axis.first)
-    drawn = [
-        (Trace("humidity", climate.rel_humidity_pct, 20, 100, damp), "humidity", f"{damp:.0f} %"),
-        (Trace("wind", gust, 0, max(1.3 * wind, float(gust.max())), wind), "gusts", show(wind, "speed", system)),
-        (Trace("rain", chance, 0, 100, rain, True), "chance of rain", f"{rain:.0f} %"),
-    ]
-    if climate.moisture_pct is not None and climate.moisture_max_pct is not None and np.isfinite(climate.moisture_pct[row]).any():
-        most = min(float(climate.moisture_max_pct[row]), product.max_moisture_pct)
-        inside = climate.moisture_pct[row]
-        top = max(float(np.nanmax(inside)), most) + 2
-        drawn.append((Trace("moisture", inside, 0, top, most), "moisture inside", f"{most:.0f} %"))
-    return [TraceRow(label, limit, Markup(trace(axis, t, climate.sky.is_day))) for t, label, limit in drawn]
+    is_day = ahead.windows.climate.sky.is_day
+    rows = []
+    for u in under_ribbon(ahead, row, axis.first):
+        limit = show(u.limit, "speed", system) if u.what == "wind" else f"{u.limit:.0f} %"
+        drawn = trace(axis, Trace(u.what, u.values, u.lowest, u.highest, u.limit, u.what == "rain"), is_day)
+        rows.append(TraceRow(_TRACED[u.what], limit, Markup(drawn)))
+    return rows
 
 
 def drift_lines(found: Overspray, system: System) -> list[str]:

@@ -1,20 +1,19 @@
 """The Windows page: which hours of which surfaces for which work, in which order; one surface's card; two ways side by side."""
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Any
 
-import numpy as np
 from markupsafe import Markup
 
-from amber_gable.core.windows import SHUT, STATE_NAMES
+from amber_gable.core.windows import STATE_NAMES
 from amber_gable.core.windows.chances import Chances
 from amber_gable.core.windows.words import spoken
 from amber_gable.drawing.hours import ribbons
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
-from amber_gable.services.outlook import outlook, weatherfiles
+from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook import sightings as found
 from amber_gable.services.outlook.compare import ComparedSide, Comparison
 from amber_gable.services.outlook.drift import overspray_at
@@ -22,8 +21,10 @@ from amber_gable.services.outlook.joinery import joinery
 from amber_gable.services.outlook.joinery import rows_of as joinery_rows
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.outlook.remedies import better
+from amber_gable.services.outlook.series import at_moment, by_opening
 from amber_gable.services.outlook.stepwindows import COATS, kinds, outlook_for, step_card
-from amber_gable.services.outlook.windowcard import card, chance_at
+from amber_gable.services.outlook.weather import files as weatherfiles
+from amber_gable.services.outlook.windowcard import best_start, card
 from amber_gable.services.planning import morning
 from amber_gable.services.survey.building.sides import named
 from amber_gable.services.systems.coatings import TURNS, SurfaceCoating, coatings_of
@@ -31,11 +32,9 @@ from amber_gable.store.models import Job
 from amber_gable.web.sentences import next_step
 from amber_gable.web.templating import zone_of
 from amber_gable.web.views import surfacecard
-from amber_gable.web.views.hours import Hours, curves_of, hours_of, plan_of
+from amber_gable.web.views.hours import curves_of, hours_of, plan_of
 from amber_gable.web.views.house import windows_band
 
-# Chances this near to each other are one.
-_ABOUT = 0.03
 # Reflectances this near to each other warm a wall alike.
 _SAME_PCT = 2.0
 
@@ -52,18 +51,6 @@ class WindowsQuery:
     is_round: bool = False
 
 
-def _ordered(hours: Hours, ahead: Outlook, now_step: int, order: str) -> list[Any]:
-    if order == "round":
-        return hours.rows
-
-    def opens(surface_id: str) -> int:
-        row = ahead.row(surface_id)
-        later = np.flatnonzero(ahead.windows.states[row, now_step:] != SHUT)
-        return int(later[0]) if len(later) else len(ahead.windows.states[0])
-
-    return sorted(hours.rows, key=lambda r: opens(r.surface_id))
-
-
 def values_of(scope: Scope, job: Job, asked: WindowsQuery) -> tuple[str, dict[str, Any]]:
     """Return the template of the page and what it shows."""
     about = morning.job_morning(scope, job)
@@ -78,9 +65,11 @@ def values_of(scope: Scope, job: Job, asked: WindowsQuery) -> tuple[str, dict[st
     proposed = about.visit.surface_id if about.visit else ahead.surface_ids[about.run.surface if about.run else 0]
     selected = next((i for i in (asked.surface, proposed) if ahead.row(i) is not None), ahead.surface_ids[0])
     step = ahead.step_at(now)
+    by_key = {row.surface_id: row for row in hours.rows}
+    ordered = [by_key[key] for key in (by_opening(ahead, step) if asked.order == "next" else ahead.surface_ids)]
     return "windows/page.html", shared | {
         "hours": hours,
-        "rows": _ordered(hours, ahead, step, asked.order),
+        "rows": ordered,
         "asked": asked,
         "works": kinds(scope, job, base),
         "has_round": has_round,
@@ -122,11 +111,7 @@ def surface_of(
         "state": STATE_NAMES[int(ahead.windows.states[row, step])],
         "states": STATE_NAMES,
         "reasons": [spoken(r, system) for r in ahead.windows.reasons(row, step)],
-        "surface_temp_c": float(climate.surface_temp_c[row, step]),
-        "air_temp_c": float(climate.air_temp_c[step]),
-        "dew_point_c": float(climate.dew_point_c[step]),
-        "humidity_pct": float(climate.rel_humidity_pct[step]),
-        "moisture_pct": None if climate.moisture_pct is None else float(climate.moisture_pct[row, step]),
+        "here": at_moment(ahead, row, step),
         "curves": svg,
         "levels": levels,
         "work": work,
@@ -166,14 +151,8 @@ def worn_words(coating: SurfaceCoating, ahead: Outlook) -> str:
 
 
 def best_of(chances: Chances, ahead: Outlook, moment: datetime) -> dict[str, Any]:
-    """Return the first of the best starts of the day a moment lies in, and its chance, where it is better by more than a tenth."""
-    day = day_start(ahead, moment)
-    hours = [day + timedelta(hours=h) for h in range(24)]
-    known = [(c, h) for h in hours if (c := chance_at(chances, h)) is not None]
-    here = chance_at(chances, moment) or 0.0
-    most = max((c for c, _ in known), default=0.0)
-    best = next(((c, h) for c, h in known if c >= most - _ABOUT), (0.0, moment))
-    return {"at": moment.astimezone(ahead.zone), "best": best if best[0] > here + 0.1 else None}
+    """Return what is said beside a chance: the first of the best starts of that day, where it is better by more than a tenth."""
+    return {"at": moment.astimezone(ahead.zone), "best": best_start(chances, ahead, moment)}
 
 
 @dataclass(frozen=True)

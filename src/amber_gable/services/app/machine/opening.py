@@ -9,7 +9,7 @@ from amber_gable.services.app.democlock import resume_clock
 from amber_gable.services.app.machine.datafolder import open_database
 from amber_gable.services.app.owners import home_of, open_books
 from amber_gable.services.app.settings import Settings
-from amber_gable.services.outlook.weather_client import WeatherClient
+from amber_gable.services.outlook.weather.client import WeatherClient
 
 
 def open_app(settings: Settings) -> App:

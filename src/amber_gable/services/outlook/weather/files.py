@@ -6,8 +6,8 @@ from zoneinfo import ZoneInfo
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange.weatherfile import WeatherFile, read_weather
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.outlook.forecasts import newest, place_key
 from amber_gable.services.outlook.outlook import place_of
+from amber_gable.services.outlook.weather.forecasts import newest, place_key
 from amber_gable.store import queries
 from amber_gable.store.models import ForecastIssue, Job
 from amber_gable.store.types import new_id

@@ -16,7 +16,7 @@ from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import MAX_HOURS, Weather
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.outlook.weather_client import OBSERVED_BEFORE, ServiceForecast, ServiceObserved, WeatherServiceError
+from amber_gable.services.outlook.weather.client import OBSERVED_BEFORE, ServiceForecast, ServiceObserved, WeatherServiceError
 from amber_gable.store import queries
 from amber_gable.store.models import ForecastIssue, ObservedHour
 from amber_gable.store.types import new_id
