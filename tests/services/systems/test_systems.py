@@ -259,7 +259,7 @@ def test_a_job_of_sixty_parts_is_specified_quickly(opened):
     assert per_sixty_s < 0.26 * slowness(), f"{per_sixty_s * 1000:.0f} ms for 60 parts"
 
 
-SCHOOLS = {s["key"]: s for s in tomllib.loads((Path(__file__).parents[1] / "core" / "systems" / "schools.toml").read_text())["school"]}
+SCHOOLS = {s["key"]: s for s in tomllib.loads((Path(__file__).parents[2] / "core" / "systems" / "schools.toml").read_text())["school"]}
 
 
 def test_schools_of_weather_reach_the_windows(opened, job):

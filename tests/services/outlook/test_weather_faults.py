@@ -12,7 +12,7 @@ import pytest
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.weather import client as weather_client
 from amber_gable.services.outlook.weather.client import WeatherClient, WeatherServiceError, good_hours
-from tests.services.test_forecasts import HOUR, counts
+from tests.services.outlook.test_forecasts import HOUR, counts
 from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW
 

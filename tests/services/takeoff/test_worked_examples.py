@@ -9,7 +9,7 @@ import pytest
 from amber_gable.services.jobs import jobs
 from amber_gable.services.takeoff.job import job_takeoff
 
-PAPER = Path(__file__).parents[2] / "docs" / "worked-examples.md"
+PAPER = Path(__file__).parents[3] / "docs" / "worked-examples.md"
 # Names and plain arithmetic: nothing that could ask the application.
 ALLOWED = {"round": round, "ceil": math.ceil, "floor": math.floor}
 LINE = re.compile(r"(?P<name>\w+) = (?P<sum>[\w\s.+\-*/(),]+?) -> (?P<result>-?[\d.]+)")
