@@ -133,6 +133,13 @@ def test_no_folder_holds_more_than_twelve_entries():
     assert [str(f) for f, text in heads.items() if not text.startswith('"""')] == [], "each says what is inside and what is elsewhere"
 
 
+def test_no_line_of_a_template_is_longer_than_a_screen_is_wide():
+    pages = (SOURCE / "web" / "templates").rglob("*.html")
+    assert {str(p): n for p in pages if (n := max(map(len, p.read_text().splitlines()))) > 160} == {}
+    scripts = (SOURCE / "web" / "static" / "js").glob("*.js")
+    assert {p.name: n for p in scripts if (n := len(p.read_text().splitlines())) >= 200} == {}
+
+
 def test_colours_stand_in_one_file():
     assert (ROOT / "src/amber_gable/web/static/css/tokens.css").read_text() == as_css(), "make tokens"
     places = [*(ROOT / "src/amber_gable/web/static/css").glob("*.css"), *(ROOT / "src/amber_gable/drawing").rglob("*.py")]
