@@ -133,7 +133,15 @@ class Reliability:
 
 
 def reliability(chance_frac: Array, held: np.ndarray) -> Reliability:
-    """Return the reliability of chances (n,) against whether each start held (n,)."""
+    """Return the reliability of chances (n,) against whether each start held (n,).
+
+    Parameters
+    ----------
+    chance_frac : ndarray, shape (n,)
+        Chances that were said, 0 to 1.
+    held : ndarray of bool, shape (n,)
+        Whether each start kept every limit.
+    """
     tenth = np.minimum((chance_frac * 10).astype(int), 9)
     count = np.bincount(tenth, minlength=10)
     with np.errstate(invalid="ignore", divide="ignore"):

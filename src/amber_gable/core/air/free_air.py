@@ -53,7 +53,15 @@ def of_the_hour(grid: Grid, weather: Weather, values: Array | None) -> Array:
 
 
 def free_air(weather: Weather, grid: Grid) -> FreeAir:
-    """Return one course of weather on a grid."""
+    """Return one course of weather on a grid.
+
+    Parameters
+    ----------
+    weather : Weather
+        N hours.
+    grid : Grid
+        Q instants within them.
+    """
     # Vapour pressure runs straighter through the hours than humidity does.
     vapour = grid.sampled(weather, vapour_pressure_pa(weather.air_temp_c, weather.rel_humidity_pct))
     wind = grid.sampled(weather, weather.wind_m_s)

@@ -158,7 +158,15 @@ def frost_point_c(air_temp_c: ArrayLike, rel_humidity_pct: ArrayLike) -> Array:
 
 
 def vapour_pressure_deficit_pa(air_temp_c: ArrayLike, rel_humidity_pct: ArrayLike) -> Array:
-    """Return how much vapour pressure the air still lacks to saturation [Pa]; never negative."""
+    """Return how much vapour pressure the air still lacks to saturation [Pa]; never negative.
+
+    Parameters
+    ----------
+    air_temp_c : array_like, shape (...)
+        Dry-bulb temperature [°C], -45 to 60.
+    rel_humidity_pct : array_like, shape (...)
+        Relative humidity [%], 1 to 100. Broadcasts with `air_temp_c`.
+    """
     return saturation_pressure_pa(air_temp_c) - vapour_pressure_pa(air_temp_c, rel_humidity_pct)
 
 

@@ -112,7 +112,17 @@ class Shade:
 
 
 def elevation_angle_deg(height_m: float, distance_m: float, eye_m: float = 1.6) -> float:
-    """Return how high the top of something stands over the horizon [°], from its height and distance."""
+    """Return how high the top of something stands over the horizon [°], from its height and distance.
+
+    Parameters
+    ----------
+    height_m : float
+        Of its top over the ground [m].
+    distance_m : float
+        Level distance to it [m], above 0.
+    eye_m : float
+        Height of the eye over the ground [m].
+    """
     return float(np.degrees(np.arctan2(max(height_m - eye_m, 0.0), distance_m)))
 
 
@@ -260,7 +270,14 @@ def unhidden(sky: Sky, shades: Sequence[Sequence[Shade]], lit: Sequence[LitTable
 
 
 def true_elevation_deg(place: Place, epoch_s: Array) -> Array:
-    """Return the sun's elevation without refraction [°] at instants, shape (Q,)."""
+    """Return the sun's elevation without refraction [°] at instants, shape (Q,).
+
+    Parameters
+    ----------
+    place : Place
+    epoch_s : ndarray, shape (Q,)
+        Seconds since 1970.
+    """
     from pvlib import solarposition
 
     position = solarposition.get_solarposition(_index(epoch_s), place.latitude_deg, place.longitude_deg, place.altitude_m)

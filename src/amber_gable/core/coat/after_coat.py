@@ -63,7 +63,17 @@ class AfterCoat:
 
 
 def film_um(wet_um: float, dry_um: float, progress: Array, touch_h: float) -> Array:
-    """Return the thickness of a film by its progress [label-hours]: wet at first, dry in the end."""
+    """Return the thickness of a film by its progress [label-hours]: wet at first, dry in the end.
+
+    Parameters
+    ----------
+    wet_um, dry_um : float
+        Thickness as it is put on, and in the end [µm].
+    progress : ndarray, shape (Q,)
+        Label-hours of drying done since the stroke.
+    touch_h : float
+        The label's hours to touch-dry.
+    """
     result: Array = dry_um + (wet_um - dry_um) * _LEFT_AT_TOUCH ** (progress / touch_h)
     return result
 

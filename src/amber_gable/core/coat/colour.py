@@ -34,6 +34,13 @@ def lrv_pct(hex_code: str) -> float:
 def linear_rgb(hex_code: str, field: str = "hex") -> tuple[float, float, float]:
     """Return red, green and blue of an sRGB colour as light, 0 to 1.
 
+    Parameters
+    ----------
+    hex_code : str
+        "#rrggbb".
+    field : str
+        Of the form, for the message.
+
     Raises
     ------
     PlanError

@@ -43,7 +43,13 @@ def lab(hex_code: str) -> tuple[float, float, float]:
 
 
 def delta_e(first: str, second: str) -> float:
-    """Return how far two colours look apart (CIE 1976)."""
+    """Return how far two colours look apart (CIE 1976).
+
+    Parameters
+    ----------
+    first, second : str
+        "#rrggbb".
+    """
     return dist(lab(first), lab(second))
 
 

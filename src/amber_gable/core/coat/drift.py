@@ -86,7 +86,15 @@ class Flight:
 
 
 def life_s(droplet_um: float, wet_bulb_depression_c: float) -> float | None:
-    """Return how long the water of a droplet lasts; None where it does not evaporate (handbook 4)."""
+    """Return how long the water of a droplet lasts; None where it does not evaporate (handbook 4).
+
+    Parameters
+    ----------
+    droplet_um : float
+        Diameter [µm].
+    wet_bulb_depression_c : float
+        How far the wet bulb lies below the air [K].
+    """
     if wet_bulb_depression_c <= 0:
         return None
     return droplet_um**2 / (LIFE_FACTOR * wet_bulb_depression_c)

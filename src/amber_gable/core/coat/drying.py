@@ -78,7 +78,15 @@ def open_time_min(kind: Kind, usual_min: float, surface_temp_c: float, vapour_pa
 
 
 def progress_h(rate: Array, step_s: float) -> Array:
-    """Return label-hours of drying done since the first instant, shape as `rate` (S, Q)."""
+    """Return label-hours of drying done since the first instant, shape as `rate` (S, Q).
+
+    Parameters
+    ----------
+    rate : ndarray, shape (S, Q)
+        Drying against that of the label, 1 at 25 °C and 50 %.
+    step_s : float
+        Between two instants [s].
+    """
     done = np.zeros_like(rate)
     np.cumsum((rate[..., 1:] + rate[..., :-1]) * (step_s / 7200), axis=-1, out=done[..., 1:])
     return done

@@ -110,6 +110,13 @@ def lights_at(sky: Sky, planes: Irradiance, instant: int) -> list[Light]:
 def seen_hex(hex_code: str, light: Light) -> str:
     """Return how a colour looks in a light, as sRGB; what a screen cannot show is cut off.
 
+    Parameters
+    ----------
+    hex_code : str
+        "#rrggbb" in neutral light.
+    light : Light
+        That falls on it.
+
     Raises
     ------
     PlanError

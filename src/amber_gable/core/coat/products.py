@@ -65,7 +65,17 @@ def choose(knowledge: Knowledge, family: str, facts: Facts, sheen: str = "", pre
 
 
 def candidates(knowledge: Knowledge, family: str, facts: Facts) -> list[Product]:
-    """Return every product of a family that may go on a ground, what goes on coldest first."""
+    """Return every product of a family that may go on a ground, what goes on coldest first.
+
+    Parameters
+    ----------
+    knowledge : Knowledge
+        With the contractor's own shelf.
+    family : str
+        Of the families table.
+    facts : Facts
+        Of the ground.
+    """
     fitting = [p for p in knowledge.products.values() if p.family == family and _may_go_on(p, facts, knowledge)]
     return sorted(fitting, key=lambda p: (p.min_surface_temp_c, p.name))
 
@@ -81,7 +91,17 @@ def _saponifies(product: Product, facts: Facts) -> bool:
 
 
 def choose_all(knowledge: Knowledge, system: System, facts: Facts, preferred: Mapping[str, str] | None = None) -> dict[str, str]:
-    """Return the product of every step that puts one on, by step key; a step with nothing on the shelf is left out."""
+    """Return the product of every step that puts one on, by step key; a step with nothing on the shelf is left out.
+
+    Parameters
+    ----------
+    system : System
+        Whose steps ask for families.
+    facts : Facts
+        Of the ground.
+    preferred : mapping of str to str, optional
+        Product by family, where it may go on.
+    """
     sheen = str(system.value("sheen", ""))
     found = {}
     for step in system.steps:
@@ -94,6 +114,11 @@ def choose_all(knowledge: Knowledge, system: System, facts: Facts, preferred: Ma
 
 def clashes(knowledge: Knowledge, system: System, facts: Facts, products: Mapping[str, str]) -> list[Clash]:
     """Return what should not meet: over the old coating, primer under finish, alkyd and acrylic, stains, sealers.
+
+    Parameters
+    ----------
+    products : mapping of str to str
+        What goes on, by step.
 
     References
     ----------

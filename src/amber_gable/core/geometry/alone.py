@@ -78,6 +78,17 @@ def parse_corners(text: str) -> list[tuple[str, str]]:
 def standing(key: str, name: str, azimuth_deg: float, outline: Outline, tilt_deg: float = 90.0, start_m: float = 0.0) -> ElevationShape:
     """Return an elevation that stands alone, its outline moved to its left foot.
 
+    Parameters
+    ----------
+    azimuth_deg : float
+        It faces, clockwise from north.
+    outline : sequence of (x, y)
+        In metres, seen from outside.
+    tilt_deg : float
+        90 for a wall.
+    start_m : float
+        Its place in the band, from the left.
+
     Raises
     ------
     FieldErrors

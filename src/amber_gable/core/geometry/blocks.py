@@ -303,7 +303,15 @@ def solids(blocks: Sequence[Block]) -> dict[str, Solid]:
 
 
 def azimuth_of(out: Point, front_azimuth_deg: float) -> float:
-    """Return where a direction on the plan points, clockwise from north [°], 0 to 360."""
+    """Return where a direction on the plan points, clockwise from north [°], 0 to 360.
+
+    Parameters
+    ----------
+    out : (x, y)
+        Direction on the plan, y toward the back of the house.
+    front_azimuth_deg : float
+        The front faces, clockwise from north.
+    """
     turn = math.degrees(math.atan2(-out[0], -out[1]))
     return round((front_azimuth_deg + turn) % 360, 6) % 360
 

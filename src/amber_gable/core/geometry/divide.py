@@ -116,6 +116,14 @@ def divide(shape: ElevationShape, cuts: Sequence[Cut] = ()) -> tuple[Piece, ...]
 def check_cut(shape: ElevationShape, cuts: Sequence[Cut], cut: Cut) -> None:
     """Refuse a division that divides nothing, or a ring that is none.
 
+    Parameters
+    ----------
+    shape : ElevationShape
+    cuts : sequence of Cut
+        That divide it already.
+    cut : Cut
+        A line across it, or a ring within it, in its metres.
+
     Raises
     ------
     FieldErrors

@@ -71,6 +71,13 @@ def check_opening(region: Region, opening: Rect, others: Iterable[tuple[str, Rec
 def along(opening: Rect, count: int, apart_m: float) -> tuple[Rect, ...]:
     """Return copies of an opening beside it, `apart_m` from left edge to left edge; negative to the left.
 
+    Parameters
+    ----------
+    count : int
+        Of copies.
+    apart_m : float
+        From left edge to left edge [m]; negative to the left.
+
     Raises
     ------
     FieldErrors
@@ -83,7 +90,14 @@ def along(opening: Rect, count: int, apart_m: float) -> tuple[Rect, ...]:
 
 
 def storey_up(openings: Sequence[Rect], rise_m: float) -> tuple[Rect, ...]:
-    """Return openings repeated a storey higher (or lower)."""
+    """Return openings repeated a storey higher (or lower).
+
+    Parameters
+    ----------
+    openings : sequence of Rect
+    rise_m : float
+        From storey to storey [m]; negative downward.
+    """
     return tuple(replace(o, bottom=o.bottom + rise_m) for o in openings)
 
 

@@ -38,7 +38,17 @@ def _on_line(planes: Iterable[Plane], start: Point, along: Point, low: float, hi
 
 
 def hidden_by(solid: Solid, start: Point, along: Point, length: float) -> Polygon | None:
-    """Return what a block hides of the vertical strip over a line on the plan, as (s, height)."""
+    """Return what a block hides of the vertical strip over a line on the plan, as (s, height).
+
+    Parameters
+    ----------
+    solid : Solid
+        The block that hides.
+    start, along : (x, y)
+        Where the line begins on the plan, and its unit vector.
+    length : float
+        Of the line [m].
+    """
     line = LineString([start, (start[0] + along[0] * length, start[1] + along[1] * length)])
     inside = solid.footprint.intersection(line)
     if inside.is_empty or inside.length < _NUDGE_M:

@@ -36,7 +36,17 @@ class NextRun:
 
 
 def next_run(windows: Windows, surface: int, now: int, at_least: int = 4) -> NextRun | None:
-    """Return a surface's next stretch of at least `at_least` quarter-hours, or None."""
+    """Return a surface's next stretch of at least `at_least` quarter-hours, or None.
+
+    Parameters
+    ----------
+    surface : int
+        Row of the windows.
+    now : int
+        Quarter-hour to look from.
+    at_least : int
+        Quarter-hours that a stretch must have.
+    """
     states = windows.states[surface]
     paintable = np.concatenate([[False], states[now:] != SHUT, [False]]).astype(np.int8)
     edges = np.flatnonzero(np.diff(paintable))
@@ -90,7 +100,15 @@ def dry_from(windows: Windows, now: int, horizon: int = 48) -> tuple[int | None,
 
 
 def first_dry(windows: Windows, rows: list[int], now: int) -> tuple[int, int | None]:
-    """Return the row that dries first of those given, and when; None where none dries in the data."""
+    """Return the row that dries first of those given, and when; None where none dries in the data.
+
+    Parameters
+    ----------
+    rows : list of int
+        That are wet now.
+    now : int
+        Quarter-hour to look from.
+    """
     wet = windows.climate.wet
     waits = [int(np.argmin(wet[row, now:])) if not wet[row, now:].all() else wet.shape[1] for row in rows]
     least = min(waits)

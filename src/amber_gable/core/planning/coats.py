@@ -69,7 +69,17 @@ class Pace:
 
 
 def steps_of(piece: CoatPiece, coat: int, pace: Pace, step_s: float) -> int:
-    """Return how many quarter-hours the crew needs for a coat of a piece."""
+    """Return how many quarter-hours the crew needs for a coat of a piece.
+
+    Parameters
+    ----------
+    coat : int
+        From 1.
+    pace : Pace
+        For coats whose hours are not known.
+    step_s : float
+        Of the grid [s].
+    """
     if coat > len(piece.hours):
         return pace.steps(piece.area_m2, coat, step_s)
     return max(_SHORTEST_STEPS, int(np.ceil(piece.hours[coat - 1] / pace.painters * 3600 / step_s - 1e-9)))

@@ -85,7 +85,15 @@ class StopLine:
 
 
 def net_area_between(region: Region, openings: Sequence[Rect], first_m: float, last_m: float) -> float:
-    """Return the area of a surface between two places along it, openings taken out [m2]."""
+    """Return the area of a surface between two places along it, openings taken out [m2].
+
+    Parameters
+    ----------
+    region : Region
+        Of the surface, in metres of its elevation.
+    first_m, last_m : float
+        Along the wall [m], in either order.
+    """
     left, low, right, high = region.bounds
     a, b = sorted((min(max(first_m, left), right), min(max(last_m, left), right)))
     if b - a < 1e-9:
@@ -176,5 +184,13 @@ def stop_line(
 
 
 def section_m2(open_time_min: float, pace_m2_h: float) -> float:
-    """Return how much a crew may lay on before its edge goes off (handbook 8: open time x rate)."""
+    """Return how much a crew may lay on before its edge goes off (handbook 8: open time x rate).
+
+    Parameters
+    ----------
+    open_time_min : float
+        How long an edge stays wet [min].
+    pace_m2_h : float
+        Of the whole crew [m2/h].
+    """
     return open_time_min / 60 * pace_m2_h

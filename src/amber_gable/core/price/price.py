@@ -89,7 +89,15 @@ def _bare(direct: Decimal, money: Money) -> tuple[Decimal, Decimal]:
 
 
 def price_of_hours(hours: float, money: Money) -> Decimal:
-    """Return what painter-hours alone cost before tax: an extra that no unit price covers."""
+    """Return what painter-hours alone cost before tax: an extra that no unit price covers.
+
+    Parameters
+    ----------
+    hours : float
+        Of all painters.
+    money : Money
+        The contractor's rates.
+    """
     return cents(_bare(Decimal(repr(hours)) * Decimal(repr(money.labour_per_h)), money)[1])
 
 

@@ -180,6 +180,17 @@ def _cleared(records: Sequence[Record], positives: Collection[str | None]) -> se
 def check_record(hazard: str, basis: str, component_id: str | None, details: Mapping[str, str]) -> None:
     """Refuse a record that would not stand.
 
+    Parameters
+    ----------
+    hazard : str
+        "lead", "asbestos" or "silica".
+    basis : str
+        "test" or "works-under".
+    component_id : str or None
+        The part that was tested.
+    details : mapping of str to str
+        Who, how, when, with which result.
+
     Raises
     ------
     FieldErrors

@@ -57,6 +57,13 @@ class Edit:
 def check_edit(edit: Edit, system: System, knowledge: Knowledge) -> None:
     """Refuse an edit that means nothing.
 
+    Parameters
+    ----------
+    edit : Edit
+    system : System
+        That it changes.
+    knowledge : Knowledge
+
     Raises
     ------
     FieldErrors

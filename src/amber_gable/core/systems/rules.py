@@ -115,7 +115,15 @@ def _met(read: _Read, said: Mapping[str, str]) -> list[str] | None:
 
 
 def matching(knowledge: Knowledge, tags: Tags, late: bool) -> list[Match]:
-    """Return the rules that hold, of those that are late or of those that are not."""
+    """Return the rules that hold, of those that are late or of those that are not.
+
+    Parameters
+    ----------
+    tags : Tags
+        Of the surface.
+    late : bool
+        Rules that ask for what is known once steps were chosen.
+    """
     found = []
     said = tags.said
     for read in _read(_Table(knowledge.systems.rules))[late]:

@@ -64,6 +64,16 @@ def _day(text: str) -> date | None:
 def check_result(kind: str, due_on: str | None, result: str, signed_by: str, today: date) -> None:
     """Refuse a result that nobody signed, or one that came too soon.
 
+    Parameters
+    ----------
+    kind : str
+        Brush-out or test patch.
+    due_on : str or None
+        ISO date before which a patch has no result.
+    result, signed_by : str
+        As they were typed.
+    today : date
+
     Raises
     ------
     FieldErrors

@@ -83,7 +83,15 @@ def _frame(width: float, height: float) -> tuple[Stroke, Stroke]:
 
 
 def sash_window(width: float, height: float, panes_across: int, panes_up: int) -> StrokeOrder:
-    """Return the order for a sash window: what the meeting rails hide first, sill last."""
+    """Return the order for a sash window: what the meeting rails hide first, sill last.
+
+    Parameters
+    ----------
+    width, height : float
+        Of the opening [m].
+    panes_across, panes_up : int
+        Of each sash.
+    """
     half = height / 2
     glass_w = width - 2 * _STILE_M
     upper, lower = half - _RAIL_M - _MEETING_M / 2, half - _BOTTOM_RAIL_M - _MEETING_M / 2
@@ -114,7 +122,15 @@ def sash_window(width: float, height: float, panes_across: int, panes_up: int) -
 
 
 def casement(width: float, height: float, panes_across: int, panes_up: int) -> StrokeOrder:
-    """Return the order for a casement: beads, cross rails, stiles, hinge edge, frame, sill."""
+    """Return the order for a casement: beads, cross rails, stiles, hinge edge, frame, sill.
+
+    Parameters
+    ----------
+    width, height : float
+        Of the opening [m].
+    panes_across, panes_up : int
+        Of the leaf.
+    """
     glass_w, glass_h = width - 2 * _STILE_M, height - _RAIL_M - _BOTTOM_RAIL_M
     rails = (Rect(_STILE_M, height - _RAIL_M, glass_w, _RAIL_M), Rect(_STILE_M, 0, glass_w, _BOTTOM_RAIL_M))
     stiles = (Rect(0, 0, _STILE_M, height), Rect(width - _STILE_M, 0, _STILE_M, height))
@@ -185,7 +201,15 @@ def panel_door(width: float, height: float, columns: int = 2, rows: int = 3) -> 
 
 
 def sectional_door(width: float, height: float, sections: int = 4) -> StrokeOrder:
-    """Return the order for a sectional garage door: section by section from the top, trim afterwards."""
+    """Return the order for a sectional garage door: section by section from the top, trim afterwards.
+
+    Parameters
+    ----------
+    width, height : float
+        Of the door [m].
+    sections : int
+        From top to bottom.
+    """
     each = height / sections
     faces = [Rect(0, height - each * (i + 1) + 0.008, width, each - 0.016) for i in range(sections)]
     joints = tuple(Rect(0, height - each * (i + 1) - 0.008, width, 0.016) for i in range(sections - 1))
@@ -283,7 +307,17 @@ def _sections(width: float, bottom: float, top: float, openings: Sequence[Rect])
 
 
 def deck(width: float, depth: float, board_m: float = 0.14, boards_at_once: int = 3) -> StrokeOrder:
-    """Return the order for a deck: railings first, then a few boards at a time over their whole length toward the steps."""
+    """Return the order for a deck: railings first, then a few boards at a time over their whole length toward the steps.
+
+    Parameters
+    ----------
+    width, depth : float
+        Of the floor [m].
+    board_m : float
+        Width of a board with its gap [m].
+    boards_at_once : int
+        That are coated side by side.
+    """
     count = max(round(depth / (board_m * boards_at_once)), 1)
     strip = depth / count
     strips = [

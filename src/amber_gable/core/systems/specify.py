@@ -153,6 +153,13 @@ def blocked_by(row: StepRow, facts: Facts) -> tuple[str, ...]:
     """Return the gates that forbid a step: until somebody works under the rules, preparation cannot start (handbook 12).
 
     Grinding masonry waits for its equipment on record, every time.
+
+    Parameters
+    ----------
+    row : StepRow
+        What the step does to old paint and to the ground.
+    facts : Facts
+        How lead, asbestos and silica stand.
     """
     breaks = row.disturbs or row.abrades
     closed = (("lead", facts.lead, breaks), ("asbestos", facts.asbestos, breaks or row.wets))
@@ -220,7 +227,15 @@ def _coats(decided: Mapping[str, Decision], knowledge: Knowledge) -> list[Step]:
 
 
 def late_tags(keys: Sequence[str], decided: Mapping[str, Decision], facts: Facts, knowledge: Knowledge) -> dict[str, str]:
-    """Return what steps and decisions add to the tags of a surface."""
+    """Return what steps and decisions add to the tags of a surface.
+
+    Parameters
+    ----------
+    keys : sequence of str
+        Steps that were chosen.
+    decided : mapping of str to Decision
+        Primer, finish, method and so on.
+    """
     said = {f"step:{key}": knowledge.systems.steps[key].label.lower() for key in keys}
     for tag, column in (("wets", "wets"), ("abrades", "abrades"), ("disturbs", "disturbs"), ("chemical", "chemicals")):
         first = next((key for key in keys if getattr(knowledge.systems.steps[key], column)), None)

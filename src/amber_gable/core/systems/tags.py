@@ -68,7 +68,15 @@ def options(condition: str) -> tuple[str, ...]:
 
 
 def holds(condition: str, tags: Tags) -> str | None:
-    """Return the tag that meets a condition, or None."""
+    """Return the tag that meets a condition, or None.
+
+    Parameters
+    ----------
+    condition : str
+        A tag, or several of one kind with | between.
+    tags : Tags
+        Of the surface.
+    """
     said = tags.said
     for tag in options(condition):
         if tag in said:

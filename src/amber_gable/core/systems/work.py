@@ -154,6 +154,15 @@ _POROUS = ("wood", "masonry", "cement-board")
 def suction(step: Step, system: System, facts: Facts, knowledge: Knowledge) -> float:
     """Return how much more the first coat takes on what is bare, chalky or porous; 1 for every later one.
 
+    Parameters
+    ----------
+    step : Step
+        Of which only the first coat drinks.
+    system : System
+        That it belongs to.
+    facts : Facts
+        What was found, and whether it is bare.
+
     References
     ----------
     Handbook 7: 20 to 40 % on the first coat. Over a part of the surface it counts for that part.

@@ -82,6 +82,13 @@ class BoardPlan:
 def board_plan(candidates: int, walls: int, spread_m2_per_l: float) -> BoardPlan:
     """Return the boards for a number of candidates on a number of walls.
 
+    Parameters
+    ----------
+    candidates, walls : int
+        Colours, and sides they are looked at on.
+    spread_m2_per_l : float
+        Of the finish [m2/L].
+
     Raises
     ------
     FieldErrors

@@ -43,6 +43,14 @@ class Days:
 def days_of(work_h: float, ladder_h: float, painters: int, practice: Practice) -> Days:
     """Return the days a crew needs.
 
+    Parameters
+    ----------
+    work_h, ladder_h : float
+        Of all painters: at the steps, and moving ladders [h].
+    painters : int
+    practice : Practice
+        Paid day, set-up, slack for weather.
+
     References
     ----------
     Handbook 7: set-up and clean-up 1.25 h a day. What is left of a paid day is worked in.
@@ -63,6 +71,13 @@ class DayOfWork:
 
 def day_by_day(by_task: Mapping[str, float], days: Days, practice: Practice) -> tuple[DayOfWork, ...]:
     """Return which work falls on which day when one kind follows the other and no day waits for weather.
+
+    Parameters
+    ----------
+    by_task : mapping of str to float
+        Painter-hours by kind of work, in order.
+    days : Days
+        As `days_of` has them.
 
     Notes
     -----

@@ -9,7 +9,17 @@ from amber_gable.errors import FieldErrors
 
 
 def item_area_m2(kind: ItemKind, count: int, length_m: float, girth_m: float) -> float:
-    """Return the painted area of a run (length x girth) or of pieces (count x length x girth) [m2]."""
+    """Return the painted area of a run (length x girth) or of pieces (count x length x girth) [m2].
+
+    Parameters
+    ----------
+    kind : ItemKind
+        Measured by run or by piece.
+    count : int
+        Of pieces.
+    length_m, girth_m : float
+        Length of one, and the way round what is painted [m].
+    """
     return length_m * girth_m * (count if kind.measure == "piece" else 1)
 
 

@@ -66,5 +66,13 @@ def rate_for(task: str, ground: WorkGround, knowledge: Knowledge, coat: int = 1)
 
 
 def height_factor(high_share: float, upper_factor: float) -> float:
-    """Return how much longer work takes where a share of it lies above the first storey (handbook 7: x 1.3 from a ladder)."""
+    """Return how much longer work takes where a share of it lies above the first storey (handbook 7: x 1.3 from a ladder).
+
+    Parameters
+    ----------
+    high_share : float
+        0 to 1.
+    upper_factor : float
+        Of the way up, 1 or more.
+    """
     return 1 + (upper_factor - 1) * min(max(high_share, 0.0), 1.0)

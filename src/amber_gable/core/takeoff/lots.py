@@ -127,6 +127,15 @@ class Lot:
 def boxes_of(litres: float, box_l: float, carry_share: float) -> int:
     """Return how often a colour is boxed: a full bucket, then each time what is used of it is filled up.
 
+    Parameters
+    ----------
+    litres : float
+        Of one colour.
+    box_l : float
+        Of the bucket [L].
+    carry_share : float
+        Of a bucket that is carried over into the next, 0 to 1.
+
     References
     ----------
     Handbook 7: all cans of a colour are mixed, a third carried over into the next box.
@@ -153,7 +162,17 @@ def _from_stock(stock: Sequence[Stocked], wanted_l: float) -> tuple[tuple[Stocke
 
 
 def lot_of(product_key: str, colour: str, lines: Sequence[Line], stock: Sequence[Stocked], knowledge: Knowledge) -> Lot:
-    """Return a lot with what of it is in stock and what is bought."""
+    """Return a lot with what of it is in stock and what is bought.
+
+    Parameters
+    ----------
+    colour : str
+        "#rrggbb"; empty for what is not tinted.
+    lines : sequence of Line
+        Coats of this product and colour.
+    stock : sequence of Stocked
+        Kept for this job.
+    """
     product, practice = knowledge.products[product_key], knowledge.practice
     role = knowledge.systems.families[product.family].role
     litres = sum(line.litres for line in lines)

@@ -118,6 +118,15 @@ def cheapest_packs(litres_needed: float, sizes: Sequence[Container]) -> Packs:
 def least_waste(litres_needed: float, sizes: Sequence[Container], most_price: float) -> Packs | None:
     """Return what leaves least over of all that cost at most so much; of equals the cheapest. None where nothing does.
 
+    Parameters
+    ----------
+    litres_needed : float
+        At least.
+    sizes : sequence of Container
+        Litres and price of each.
+    most_price : float
+        In the contractor's money.
+
     Notes
     -----
     Exact, by trying every number of each size that the money allows; meant for the few sizes of one paint.

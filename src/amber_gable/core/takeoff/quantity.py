@@ -139,12 +139,28 @@ class Quantity:
 
 
 def with_reserve(litres: float, reserve_pct: float, least_l: float = 0.0) -> float:
-    """Return litres with the touch-up reserve of a colour: a share of it, at least a litre or a quart (handbook 7)."""
+    """Return litres with the touch-up reserve of a colour: a share of it, at least a litre or a quart (handbook 7).
+
+    Parameters
+    ----------
+    litres : float
+        Needed [L].
+    reserve_pct : float
+        Of the litres [%].
+    least_l : float
+        Reserve at least [L].
+    """
     return litres + max(litres * reserve_pct / 100, least_l) if litres else 0.0
 
 
 def caulk_m(bead_mm: float, cartridge_ml: float) -> float:
     """Return the metres of a full round bead from a cartridge.
+
+    Parameters
+    ----------
+    bead_mm : float
+        Diameter of the bead [mm].
+    cartridge_ml : float
 
     Notes
     -----
@@ -154,7 +170,18 @@ def caulk_m(bead_mm: float, cartridge_ml: float) -> float:
 
 
 def caulk_cartridges(joint_m: float, bead_mm: float, cartridge_ml: float = 300.0, waste_pct: float = 10.0) -> int:
-    """Return whole cartridges for a length of joint."""
+    """Return whole cartridges for a length of joint.
+
+    Parameters
+    ----------
+    joint_m : float
+        Length of joint [m].
+    bead_mm : float
+        Diameter of the bead [mm].
+    cartridge_ml : float
+    waste_pct : float
+        Lost in nozzle and tooling [%].
+    """
     return whole(joint_m * (1 + waste_pct / 100) / caulk_m(bead_mm, cartridge_ml))
 
 

@@ -52,6 +52,13 @@ def tip_of(code: str) -> Tip:
 def flow_l_per_min(tip: Tip, pressure_psi: float) -> float:
     """Return the flow of water [L/min]; paint flows somewhat less.
 
+    Parameters
+    ----------
+    tip : Tip
+        Whose orifice is known in thousandths of an inch.
+    pressure_psi : float
+        At the tip.
+
     References
     ----------
     Handbook 8: about 0.31 US gal/min x (orifice/17)^2 x sqrt(psi/2000).
@@ -133,5 +140,13 @@ def tips_needed(litres: float, life_l: float) -> int:
 
 
 def pump_moves(lengths_m: Sequence[float], hose_m: float) -> int:
-    """Return how often the pump is moved when a hose reaches so far to either side along walls in a row."""
+    """Return how often the pump is moved when a hose reaches so far to either side along walls in a row.
+
+    Parameters
+    ----------
+    lengths_m : sequence of float
+        Of walls in walking order [m].
+    hose_m : float
+        Of hose [m].
+    """
     return max(math.ceil(sum(lengths_m) / (2 * hose_m) - 1e-9) - 1, 0)

@@ -64,6 +64,11 @@ class SundryLine:
 def used_up(doings: Iterable[Doing], knowledge: Knowledge) -> list[SundryLine]:
     """Return consumables and chemicals of a job, each counted up once.
 
+    Parameters
+    ----------
+    doings : iterable of Doing
+        Every step on every part.
+
     Notes
     -----
     What is used again is counted for the part that needs most of it, all else for the sum.
@@ -108,6 +113,13 @@ def _applies(row: Applicator, doing: Doing) -> bool:
 
 def applicators(doings: Iterable[Doing], painters: int, knowledge: Knowledge) -> list[SundryLine]:
     """Return roller covers by pile, brushes, tips, filters and rags for the coats of a job.
+
+    Parameters
+    ----------
+    doings : iterable of Doing
+        Every step on every part.
+    painters : int
+        Each has a set.
 
     Notes
     -----

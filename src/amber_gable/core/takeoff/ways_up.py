@@ -16,7 +16,16 @@ _BESIDE_M = assumed("beside_window_m")
 
 
 def ladder_sets(wall_width_m: float, reach_each_side_m: float, extension_m: float = 0.0) -> int:
-    """Return how often a ladder is set along a wall: width / (2 x (reach + extension)), rounded up."""
+    """Return how often a ladder is set along a wall: width / (2 x (reach + extension)), rounded up.
+
+    Parameters
+    ----------
+    wall_width_m : float
+    reach_each_side_m : float
+        From a ladder without leaning out [m].
+    extension_m : float
+        Of a pole or gun [m].
+    """
     return whole(wall_width_m / (2 * (reach_each_side_m + extension_m)))
 
 
@@ -121,6 +130,13 @@ def _over(wall: Wall, sets: Sequence[LadderSet]) -> list[str]:
 def plan(walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice) -> tuple[WallPlan, ...]:
     """Return where ladders stand, numbered round the house in walking order.
 
+    Parameters
+    ----------
+    walls : sequence of Wall
+        In walking order.
+    table : mapping of str to Access
+        Ways up, by key.
+
     References
     ----------
     Handbook 8: width over twice the reach with its extension; 12: reposition rather than lean out.
@@ -193,7 +209,15 @@ def _faults(wall: Wall, row: Access) -> list[str]:
 
 
 def moving_h(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: Practice) -> float:
-    """Return painter-hours of setting ladders, towers and lifts, every pass along every wall."""
+    """Return painter-hours of setting ladders, towers and lifts, every pass along every wall.
+
+    Parameters
+    ----------
+    plans : sequence of WallPlan
+        As `plan` made them.
+    table : mapping of str to Access
+        Hours a set takes.
+    """
     hours = 0.0
     erected: set[str] = set()
     for found in plans:

@@ -119,6 +119,16 @@ def _felt(values: Array, step_s: float) -> Array:
 
 
 def first_dry(moisture: Array, most_pct: float, first: int) -> int | None:
-    """Return the first instant from `first` on at which moisture (Q,) is at or below a limit; None if not in the data."""
+    """Return the first instant from `first` on at which moisture (Q,) is at or below a limit; None if not in the data.
+
+    Parameters
+    ----------
+    moisture : ndarray, shape (Q,)
+        Of the material [%].
+    most_pct : float
+        The limit.
+    first : int
+        Instant to look from.
+    """
     below = np.flatnonzero(moisture[first:] <= most_pct)
     return first + int(below[0]) if len(below) else None

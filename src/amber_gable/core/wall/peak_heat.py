@@ -40,6 +40,11 @@ def hot_day(place: Place, month: int, day: int) -> Weather:
 def peak_surface_temp_c(place: Place, surfaces: Sequence[ClimateSurface]) -> np.ndarray:
     """Return the highest surface temperature on a hot day of summer or early autumn, shape (S,) [°C].
 
+    Parameters
+    ----------
+    surfaces : sequence, length S
+        In the colour that is tried.
+
     References
     ----------
     ClimateSurface temperature as everywhere (handbook 4); the design days are ours.

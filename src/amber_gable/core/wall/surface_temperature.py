@@ -120,7 +120,15 @@ def convection_w_m2k(wind_m_s: ArrayLike) -> Array:
 
 
 def steady_gain_w_m2(forcing: Forcing, skin: Skin) -> Array:
-    """Return the gains that do not depend on the surface itself, shape (..., S, Q) [W/m2]."""
+    """Return the gains that do not depend on the surface itself, shape (..., S, Q) [W/m2].
+
+    Parameters
+    ----------
+    forcing : Forcing
+        Sun, sky and air at Q instants.
+    skin : Skin
+        Of S surfaces.
+    """
     view_sky = ((1 + np.cos(np.radians(skin.tilt_deg))) / 2)[:, None]
     black = STEFAN_BOLTZMANN * (forcing.air_temp_c + 273.15) ** 4
     e_sky = sky_emissivity(forcing.dew_point_c, forcing.cloud_frac)

@@ -115,6 +115,12 @@ def forward_min(values: Array, steps: int) -> Array:
     """Return the least of each value and the `steps` that follow it, shape (..., Q).
 
     Windows shorten at the end of the data. Doubling: about log2(steps) passes.
+
+    Parameters
+    ----------
+    values : ndarray, shape (..., Q)
+    steps : int
+        How many instants ahead count too.
     """
     out = values.copy()
     covered = 1
@@ -131,20 +137,51 @@ def forward_min(values: Array, steps: int) -> Array:
 def kept(
     name: str, margin: Array, limit: float | Array, rules: HouseRules, *, is_tight: np.ndarray | None = None, aspect: str = ""
 ) -> Check:
-    """Return the check of a rule from its margin: its sense and its band are those of its record; tight only where it is said."""
+    """Return the check of a rule from its margin: its sense and its band are those of its record; tight only where it is said.
+
+    Parameters
+    ----------
+    name : str
+        Of the rule.
+    margin : ndarray, shape (S or 1, Q)
+        Distance to the limit in the rule's unit, negative when broken.
+    limit : float or ndarray, shape (S,) or (S or 1, Q)
+        In the rule's unit.
+    rules : HouseRules
+        Whose bands hold.
+    is_tight : ndarray of bool, shape (S or 1, Q), optional
+        Where the hour is tight though nothing is broken.
+    aspect : str
+        Tells two checks of one rule apart.
+    """
     row = rule(name)
     return Check(name, limit, margin, band_of(row, rules.limits, rules.tight), is_tight, row.sense, aspect)
 
 
 def banded(name: str, value: Array, limit: float, rules: HouseRules) -> Check:
-    """Return the check of a value against a limit, tight within the rule's band."""
+    """Return the check of a value against a limit, tight within the rule's band.
+
+    Parameters
+    ----------
+    value : ndarray, shape (S or 1, Q)
+        In the rule's unit.
+    limit : float
+    """
     row = rule(name)
     margin = row.sense * (value - limit)
     return kept(name, margin, limit, rules, is_tight=margin <= band_of(row, rules.limits, rules.tight))
 
 
 def labelled(name: str, value: Array, product: Product, rules: HouseRules) -> Check:
-    """Return the check of a value against the limit that a data sheet names, tight within the rule's band."""
+    """Return the check of a value against the limit that a data sheet names, tight within the rule's band.
+
+    Parameters
+    ----------
+    value : ndarray, shape (S or 1, Q)
+        In the rule's unit.
+    product : Product
+        Whose label has the limit.
+    """
     return banded(name, value, float(getattr(product, rule(name).label)), rules)
 
 

@@ -56,6 +56,13 @@ def rain_chance_pct(climate: Climate, hours: float) -> Array:
 
     One chance over the span: hours within a block of three are taken as one event, blocks as
     independent (reckonings.md).
+
+    Parameters
+    ----------
+    climate : Climate
+        Chance of rain at Q instants.
+    hours : float
+        That must stay dry.
     """
     dry = np.ones_like(climate.rain_probability_pct)
     total, block = steps_of(hours, climate), steps_of(_RAIN_BLOCK_H, climate)
@@ -73,7 +80,15 @@ def rain_chance_pct(climate: Climate, hours: float) -> Array:
 
 
 def rain_checks(climate: Climate, rain_free_h: float, rules: HouseRules) -> list[Check]:
-    """Check the chance and the amount of rain over the time that must stay dry."""
+    """Check the chance and the amount of rain over the time that must stay dry.
+
+    Parameters
+    ----------
+    rain_free_h : float
+        Hours that must stay dry.
+    rules : HouseRules
+        How much chance this firm takes.
+    """
     limit = rules.max_rain_probability_pct
     chance = rain_chance_pct(climate, rain_free_h)[..., None, :]
     steps = max(steps_of(rain_free_h, climate) - 1, 0)
@@ -87,7 +102,15 @@ def rain_checks(climate: Climate, rain_free_h: float, rules: HouseRules) -> list
 
 
 def wind_check(climate: Climate, rules: HouseRules) -> Check:
-    """Check the gusts: by access and method, for a sprayer by what lies downwind."""
+    """Check the gusts: by access and method, for a sprayer by what lies downwind.
+
+    Parameters
+    ----------
+    climate : Climate
+        Wind, gusts, and where it comes from.
+    rules : HouseRules
+        Limit by access and method; for a sprayer what lies downwind.
+    """
     gust = np.maximum(climate.gust_m_s, climate.wind_m_s)[..., None, :]
     share = rules.tight.wind_share
     band = (1 - share) * rules.max_wind_m_s
@@ -178,7 +201,13 @@ def thunder_checks(climate: Climate, rules: HouseRules) -> list[Check]:
 
 
 def moisture_check(climate: Climate, rules: HouseRules, label_max_pct: float = 100.0) -> list[Check]:
-    """Check that what is painted is dry inside, by its own limit or the label's; nothing where nothing takes up water."""
+    """Check that what is painted is dry inside, by its own limit or the label's; nothing where nothing takes up water.
+
+    Parameters
+    ----------
+    label_max_pct : float
+        What the label allows [%]; the lower of the two holds.
+    """
     if climate.moisture_pct is None or climate.moisture_max_pct is None:
         return []
     most = np.minimum(climate.moisture_max_pct, label_max_pct)

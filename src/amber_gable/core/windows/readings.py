@@ -105,7 +105,14 @@ def measured_reasons(reading: InstrumentReading, product: Product, limits: Limit
 
 
 def bias_c(reading: InstrumentReading, computed_surface_c: float) -> float:
-    """Return how much warmer the wall was measured than computed [K], within what one reading may say."""
+    """Return how much warmer the wall was measured than computed [K], within what one reading may say.
+
+    Parameters
+    ----------
+    reading : InstrumentReading
+    computed_surface_c : float
+        Temperature of the wall at that moment as it was computed [°C].
+    """
     return float(np.clip(reading.surface_temp_c - computed_surface_c, -MAX_BIAS_C, MAX_BIAS_C))
 
 

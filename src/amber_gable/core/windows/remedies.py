@@ -86,6 +86,15 @@ def remedies(climate: Climate, row: int, step: int, product: Product, rules: Hou
 
 
 def better_rows(states: np.ndarray, row: int, step: int) -> list[int]:
-    """Return other surfaces that stand better at a moment, the best first."""
+    """Return other surfaces that stand better at a moment, the best first.
+
+    Parameters
+    ----------
+    states : ndarray of int8, shape (S, Q)
+    row : int
+        The surface that stands badly.
+    step : int
+        Quarter-hour.
+    """
     better = np.flatnonzero(states[:, step] > states[row, step])
     return sorted(map(int, better), key=lambda r: -int(states[r, step]))

@@ -21,6 +21,13 @@ def permitted(states: States, steps: int) -> NDArray[np.bool_]:
 
     Every quarter-hour of the coat must be open or tight; a coat that would run beyond the data
     may not begin.
+
+    Parameters
+    ----------
+    states : ndarray of int8, shape (S, Q)
+        0 shut, 1 tight, 2 open.
+    steps : int
+        Quarter-hours that a coat takes.
     """
     shut = np.cumsum(states == SHUT, axis=-1)
     before = np.concatenate([np.zeros_like(shut[..., :1]), shut], axis=-1)

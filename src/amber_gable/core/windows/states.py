@@ -135,7 +135,15 @@ def find_windows(climate: Climate, product: Product, rules: HouseRules) -> Windo
 
 
 def states_of(checks: Sequence[Check], shape: tuple[int, ...]) -> States:
-    """Return the state that checks make of every surface and quarter-hour: the worst of what they say, shape as given."""
+    """Return the state that checks make of every surface and quarter-hour: the worst of what they say, shape as given.
+
+    Parameters
+    ----------
+    checks : sequence of Check
+        Margins of shape (S or 1, Q).
+    shape : tuple of int
+        (S, Q), with members before them where there are.
+    """
     states = np.full(shape, OPEN, dtype=np.int8)
     for check in checks:
         if check.is_tight is not None:

@@ -60,7 +60,16 @@ def check_step(climate: Climate, step: StepWeather, rules: HouseRules) -> list[C
 
 
 def step_windows(climate: Climate, step: StepWeather, rules: HouseRules) -> Windows:
-    """Return the state of every surface and quarter-hour for a step that is no coat."""
+    """Return the state of every surface and quarter-hour for a step that is no coat.
+
+    Parameters
+    ----------
+    climate : Climate
+        S surfaces, Q instants.
+    step : StepWeather
+        What the step needs.
+    rules : HouseRules
+    """
     checks = check_step(climate, step, rules)
     return Windows(climate, checks, states_of(checks, climate.surface_temp_c.shape), ())
 
