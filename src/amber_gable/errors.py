@@ -28,7 +28,7 @@ class PlanError(Exception):
 
 
 class NotFoundError(PlanError):
-    """What was asked for is not (or no longer) there."""
+    """The thing that was asked for is not there (any more)."""
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ class ConflictError(PlanError):
 
 @dataclass(frozen=True)
 class Spot:
-    """Where a fault lies, for the drawing: an outline or a point [m] on an elevation ("" for the one at hand)."""
+    """Place of a fault for the drawing: an outline or a point [m] on an elevation ("" for the one at hand)."""
 
     elevation: str
     outline: tuple[tuple[float, float], ...] = ()

@@ -15,7 +15,7 @@ _STEPS = (1, 2, 5, 10, 20, 50)
 
 @dataclass(frozen=True)
 class Hatch:
-    """What a surface's face is made of, for drawing.
+    """Hatch of a surface by its material.
 
     Parameters
     ----------

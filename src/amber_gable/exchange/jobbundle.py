@@ -237,7 +237,7 @@ class PlacedPart(BundlePart):
 
 
 class ChoicePart(PlacedPart):
-    """What was decided by hand for the system of a part."""
+    """Decisions by hand for the system of a part."""
 
     wanted: Text = ""
     is_heat_reflective: bool = False

@@ -11,7 +11,7 @@ _FOOT, _GALLON = Fraction("0.3048"), Fraction("0.003785411784")
 
 
 class _Unit(NamedTuple):
-    """What a unit measures, how much one of it is in SI, and where its zero lies in SI."""
+    """A unit: its quantity, its size in SI, its zero in SI."""
 
     kind: str
     scale: Fraction

@@ -112,7 +112,7 @@ def _rain_hold(pairs: Sequence[Held], model: ErrorModel) -> float:
 
 @dataclass(frozen=True)
 class Reliability:
-    """How often what was given a chance came true, by tenths of the chance.
+    """Reliability of chances: how often they came true, by tenths of the chance.
 
     Parameters
     ----------

@@ -169,7 +169,7 @@ def sky(place: Place, epoch_s: Array, cloud_pct: ArrayLike) -> Sky:
 
 @dataclass(frozen=True)
 class _Clear:
-    """Where the sun stands, and its light without a cloud, at Q instants; read by everybody, written by nobody."""
+    """Position and cloudless light of the sun at Q instants; shared, and so never written to."""
 
     elevation_deg: Array
     azimuth_deg: Array

@@ -33,7 +33,7 @@ class Stage:
 
 @dataclass(frozen=True)
 class Damage:
-    """What the weather does to a coat before it can bear it: from which instant on, and how bad [°C, mm]."""
+    """Damage by the weather to a coat that cannot bear it yet: its kind, its instant, its size [°C, mm]."""
 
     kind: DamageKind
     at: int
@@ -42,7 +42,7 @@ class Damage:
 
 @dataclass(frozen=True)
 class AfterCoat:
-    """What becomes of a coat put on at an instant.
+    """Course of a coat that is put on at an instant.
 
     Parameters
     ----------

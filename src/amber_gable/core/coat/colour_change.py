@@ -71,7 +71,7 @@ def is_deep(hex_code: str) -> bool:
 
 @dataclass(frozen=True)
 class CoatsForColour:
-    """What a change of colour asks on sound paint, with the reasons."""
+    """Coats that a change of colour needs on sound paint, with the reasons."""
 
     primer: bool
     coats: int

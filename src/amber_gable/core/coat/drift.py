@@ -68,7 +68,7 @@ def terminal_velocity_m_s(droplet_um: float, air_temp_c: float) -> float:
 
 @dataclass(frozen=True)
 class Flight:
-    """What becomes of one droplet.
+    """Flight of one droplet.
 
     Parameters
     ----------

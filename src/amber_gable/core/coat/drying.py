@@ -145,7 +145,7 @@ class Exposure:
 
 @dataclass(frozen=True)
 class Dried:
-    """When a coat came to each label time [s since 1970], None beyond the data; and what held it up most."""
+    """Times at which a coat reached each label time [s since 1970], None beyond the data; and the slowest factor."""
 
     at_s: tuple[float | None, ...]
     slowest: Literal["evaporation", "temperature", "none"]

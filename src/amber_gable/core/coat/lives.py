@@ -15,7 +15,7 @@ _ONE_COAT = assumed("one_coat_share")
 
 @dataclass(frozen=True)
 class Lasting:
-    """How long what is put on a part lasts."""
+    """Life of the coats on a part."""
 
     key: str
     label: str

@@ -30,7 +30,7 @@ class Near:
 
 @dataclass(frozen=True)
 class Reached:
-    """What overspray does to something: "clear" beside the wind, "mist" for the fine part alone, "paint" where most of it can come.
+    """Effect of overspray on a thing: "clear" beside the wind, "mist" for the fine part alone, "paint" where most of it can come.
 
     Parameters
     ----------
@@ -45,7 +45,7 @@ class Reached:
 
 @dataclass(frozen=True)
 class Overspray:
-    """How far the gun's paint goes, and what it meets, the worst first."""
+    """Reach of the gun's paint, and the things it meets, the worst first."""
 
     mist: Flight
     paint: Flight

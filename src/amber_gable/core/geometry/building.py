@@ -13,7 +13,7 @@ from amber_gable.core.geometry.walls import walls_of
 
 @dataclass(frozen=True)
 class BuildingShape:
-    """What blocks make together.
+    """Shape of a building: the elevations that its blocks make together.
 
     Parameters
     ----------

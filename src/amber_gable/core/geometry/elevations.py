@@ -26,7 +26,7 @@ _OVERLAP_M2 = 0.05
 
 @dataclass(frozen=True)
 class ElevationPlace:
-    """Where an elevation stands in the building, for the drawing.
+    """Place of an elevation in the building, for the drawing.
 
     Parameters
     ----------

@@ -167,7 +167,7 @@ def balusters(baluster_mm: float, spacing_mm: float) -> Factor:
 
 @dataclass(frozen=True)
 class Shape:
-    """What can be measured of a shape [mm], and what it makes of it."""
+    """A shape of profile: its dimensions [mm], and the factor they make."""
 
     dimensions: tuple[str, ...]
     factor: Callable[..., Factor]

@@ -13,7 +13,7 @@ Counted = Literal["m2", "m2 found", "m", "run", "opening", "piece", "once"]
 
 
 class Money(TableRow):
-    """What a contractor charges with, in the contractor's money."""
+    """Rates of a contractor, in the contractor's money."""
 
     labour_per_h: float = Field(gt=0, le=500)
     currency: str = Field(pattern="[A-Z]{3}")
@@ -30,7 +30,7 @@ class Money(TableRow):
 
 
 class Practice(TableRow):
-    """How a contractor works: figures of a take-off, each with its unit in the name."""
+    """Practice of a contractor: figures of a take-off, each with its unit in the name."""
 
     reserve_pct: float = Field(ge=0, le=50)
     reserve_least_l: float = Field(ge=0, le=20)
@@ -77,7 +77,7 @@ class LabourRate(TableRow):
 
 
 class Applicator(TableRow):
-    """What paint is put on with: of each part the first row that fits a coat is taken."""
+    """An applicator; for each coat the first row that fits is taken."""
 
     label: str
     part: Literal["roller", "brush", "tip", "filter", "rags"]
@@ -94,7 +94,7 @@ class Applicator(TableRow):
 
 
 class UnitPrice(TableRow):
-    """What hidden damage costs, agreed before the work."""
+    """Unit price of hidden damage, agreed before the work."""
 
     label: str = Field(min_length=1, max_length=120)
     unit: Literal["m", "piece", "m2", "h"]
@@ -115,7 +115,7 @@ class Life(TableRow):
 
 
 class Exclusion(TableRow):
-    """What a price does not hold; an empty list of families is no condition."""
+    """Work that is not in a price; an empty list of families is no condition."""
 
     text: str = Field(min_length=1, max_length=400)
     families: tuple[str, ...] = ()

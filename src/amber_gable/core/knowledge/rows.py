@@ -28,7 +28,7 @@ class Cladding(TableRow):
 
 
 class Stock(TableRow):
-    """How a material takes up water and gives it off."""
+    """Water uptake and drying of a material."""
 
     label: str
     family: Literal["wood", "masonry"]
@@ -149,7 +149,7 @@ class Product(TableRow):
 
 
 class Sundry(TableRow):
-    """What prepares and fills: cleaners, strippers, fillers, caulk."""
+    """A sundry that prepares or fills: cleaner, stripper, filler, caulk."""
 
     name: str = Field(min_length=1, max_length=120)
     family: str
@@ -206,7 +206,7 @@ class Spray(TableRow):
 
 
 class ErrorModel(TableRow):
-    """How far a forecast strays, growing with lead time; and how an error hangs together."""
+    """Errors of a forecast: their size, growing with lead time, and their correlation."""
 
     air_c: float = Field(ge=0)
     air_c_per_h: float = Field(ge=0)
@@ -265,7 +265,7 @@ class Method(TableRow):
 
 
 class ItemKind(TableRow):
-    """What is painted by the run or the piece."""
+    """A kind of trim that is measured by the run or the piece."""
 
     label: str
     # "run": length x girth; "piece": count x length x girth.
@@ -277,7 +277,7 @@ class ItemKind(TableRow):
 
 
 class OldCoating(TableRow):
-    """What is on a surface now."""
+    """Present coating of a surface."""
 
     label: str
     film: Literal["none", "film", "stain", "mineral"]
@@ -285,7 +285,7 @@ class OldCoating(TableRow):
 
 
 class Condition(TableRow):
-    """What one finds on a surface (handbook 5)."""
+    """A kind of damage on a surface (handbook 5)."""
 
     label: str
     group: Literal["sound", "film", "wood", "masonry", "metal", "joint", "stain", "damage"]
@@ -302,7 +302,7 @@ class FindingExtent(TableRow):
 
 
 class FeatureKind(TableRow):
-    """What stands round a building."""
+    """A kind of thing round a building."""
 
     label: str
     group: Literal["cover", "keep-clear", "damp", "people", "shade"]

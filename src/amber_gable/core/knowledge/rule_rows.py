@@ -10,7 +10,7 @@ Law = Literal["clock", "drying", "cure", "label", "tacky", "wetness", "moisture"
 
 
 class Wait(TableRow):
-    """What must be over before the next step may begin: so many hours, or what its law says has come."""
+    """Wait before the next step: so many hours, or the event that its law names."""
 
     hours: float = Field(default=0.0, ge=0)
     law: Law = "clock"
@@ -45,7 +45,7 @@ class Rule(TableRow):
 
 
 class StepWeather(TableRow):
-    """What a step that is no coat needs of the weather, and when what follows may go on."""
+    """Weather that a step without paint needs, and the wait after it."""
 
     label: str
     min_air_temp_c: float

@@ -71,7 +71,7 @@ MEASURES = ("edge", "cover", "foot")
 
 
 class Consumable(TableRow):
-    """What a step uses up, by the unit it comes in."""
+    """A consumable of a step, by the unit it is bought in."""
 
     label: str
     unit: str
@@ -93,7 +93,7 @@ class Tool(TableRow):
 
 
 class Ppe(TableRow):
-    """What is worn."""
+    """Protective equipment."""
 
     label: str
     source: str
@@ -111,7 +111,7 @@ class CautionRow(TableRow):
 
 
 class School(TableRow):
-    """Where good painters differ (handbook 11)."""
+    """A question on which good painters differ (handbook 11)."""
 
     label: str
     why: str
@@ -121,7 +121,7 @@ class School(TableRow):
 
 
 class SystemRule(TableRow):
-    """When some tags hold, what follows.
+    """A rule of systems: tags that must hold, and what follows then.
 
     Where rules disagree the higher `priority` decides. `prime` "spot" and "full" add up to the most
     that any asks, above the highest that says "none".

@@ -56,7 +56,7 @@ class CoatPiece:
 
 @dataclass(frozen=True)
 class Pace:
-    """How fast this crew works: m2 per painter-hour for the first and later coats."""
+    """Pace of a crew: m2 per painter-hour for the first and later coats."""
 
     first_m2_per_h: float
     next_m2_per_h: float

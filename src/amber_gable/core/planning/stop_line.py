@@ -58,7 +58,7 @@ class StopReach:
 
 @dataclass(frozen=True)
 class StopLine:
-    """Where to stop.
+    """The stop line of a wall.
 
     Parameters
     ----------

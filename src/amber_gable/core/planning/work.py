@@ -80,7 +80,7 @@ class WorkTask:
 
 @dataclass(frozen=True)
 class WorkPlace:
-    """Where a part's work is done: on which side, how much of the part, and how that side is reached."""
+    """Place of a part's work: its side, its share of the part, its way up."""
 
     part: str
     side: str

@@ -20,7 +20,7 @@ def cents(value: float | Decimal) -> Decimal:
 
 @dataclass(frozen=True)
 class Costs:
-    """What goes into a price, before the contractor's rates.
+    """Costs of a job, before the contractor's rates.
 
     Parameters
     ----------
@@ -54,7 +54,7 @@ class PriceLine:
 
 @dataclass(frozen=True)
 class Price:
-    """What a job costs.
+    """Price of a job.
 
     Parameters
     ----------

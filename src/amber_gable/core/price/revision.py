@@ -73,7 +73,7 @@ def read_snapshot(values: Mapping[str, Any]) -> Snapshot:
 
 @dataclass(frozen=True)
 class ChangedLine:
-    """What changed on one part; `what` says it in words, one change each.
+    """Changes on one part; `what` has one sentence for each.
 
     Parameters
     ----------
@@ -92,7 +92,7 @@ class ChangedLine:
 
 @dataclass(frozen=True)
 class ChangeOrder:
-    """What differs between two take-offs.
+    """Difference between two take-offs.
 
     Parameters
     ----------

@@ -18,7 +18,7 @@ _ORDER = ("ground", "step-ladder", "tower", "lift", "ladder")
 
 @dataclass(frozen=True)
 class Site:
-    """Where whoever paints a wall stands.
+    """Ground and surroundings of the painter before a wall.
 
     Parameters
     ----------

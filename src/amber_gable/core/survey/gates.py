@@ -64,7 +64,7 @@ class Record:
 
 @dataclass(frozen=True)
 class Gate:
-    """How one hazard stands on a job.
+    """State of one hazard on a job.
 
     Parameters
     ----------

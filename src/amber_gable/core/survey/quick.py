@@ -28,7 +28,7 @@ GRADES = ("good", "fair", "poor")
 
 @dataclass(frozen=True)
 class QuickFacts:
-    """What is counted and paced: lengths in metres."""
+    """Figures that are counted and paced: lengths in metres."""
 
     perimeter_m: float
     eaves_height_m: float

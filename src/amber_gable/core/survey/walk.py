@@ -105,7 +105,7 @@ def stations(walls: Sequence[tuple[str, str]]) -> tuple[Station, ...]:
 
 @dataclass(frozen=True)
 class Progress:
-    """How far a walk has come: answered and asked, and where to go on."""
+    """Progress of a walk: questions answered and asked, and the next one."""
 
     done: int
     total: int
@@ -123,7 +123,7 @@ def progress(where: Sequence[Station], answered: Collection[tuple[str, str]]) ->
 
 @dataclass(frozen=True)
 class Known:
-    """What the survey holds, as far as `missing` asks."""
+    """State of the survey, as far as `missing` needs it."""
 
     year_built: int | None
     walls_without_openings: Sequence[str]

@@ -23,7 +23,7 @@ class Found:
 
 @dataclass(frozen=True)
 class Facts:
-    """What a system is specified from. Everything but the substrate may be unknown.
+    """Facts that a system is specified from. Everything but the substrate may be unknown.
 
     Parameters
     ----------

@@ -18,7 +18,7 @@ COLOUR = (("code", "the colour's code"), ("sheen", "the sheen"), ("base", "the b
 
 @dataclass(frozen=True)
 class SampleFacts:
-    """What was put on a part, when, and for a patch when it is looked at."""
+    """A sample on a part: its kind, its day, and for a patch the day of its result."""
 
     kind: str
     part: str

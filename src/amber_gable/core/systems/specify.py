@@ -82,7 +82,7 @@ class Raised:
 
 @dataclass(frozen=True)
 class System:
-    """What goes on a surface.
+    """The system of a surface.
 
     Parameters
     ----------

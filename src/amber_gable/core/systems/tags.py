@@ -45,7 +45,7 @@ _FLAGS = {
 
 @dataclass(frozen=True)
 class Tags:
-    """What holds of a surface; `said` has the words for each tag."""
+    """Tags of a surface; `said` has the words for each tag."""
 
     said: Mapping[str, str]
 

@@ -16,7 +16,7 @@ from amber_gable.core.takeoff.labour import COAT, WorkGround, height_factor, rat
 
 @dataclass(frozen=True)
 class Extent:
-    """How much of everything a part has.
+    """Quantities of a part: area, lengths, counts.
 
     Parameters
     ----------
@@ -92,7 +92,7 @@ class Need:
 
 @dataclass(frozen=True)
 class Work:
-    """What a step comes to.
+    """Amount, hours and needs of a step.
 
     Parameters
     ----------

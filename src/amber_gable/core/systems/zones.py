@@ -61,7 +61,7 @@ def looks(direct_sun: NDArray[np.bool_], is_light: NDArray[np.bool_]) -> list[Lo
 
 @dataclass(frozen=True)
 class BoardPlan:
-    """What to make for a choice of colours.
+    """Boards to make for a choice of colours.
 
     Parameters
     ----------

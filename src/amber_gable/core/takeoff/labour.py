@@ -23,7 +23,7 @@ class Rated:
 
 @dataclass(frozen=True)
 class WorkGround:
-    """What a rate is found by."""
+    """Conditions that pick a row of the labour table: method, kind, profile, texture, technique, extents."""
 
     method: str
     kind: str

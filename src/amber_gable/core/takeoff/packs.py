@@ -27,7 +27,7 @@ class Container:
 
 @dataclass(frozen=True)
 class Packs:
-    """How many of each to buy.
+    """Containers to buy.
 
     Parameters
     ----------

@@ -51,7 +51,7 @@ def coverage(
 
 @dataclass(frozen=True)
 class Spread:
-    """How far a litre goes on what is smooth and sound, without loss, and by which of two routes.
+    """Spreading rate on a smooth, sound ground without loss, by one of two routes.
 
     Parameters
     ----------

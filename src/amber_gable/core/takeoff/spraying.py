@@ -68,7 +68,7 @@ def flow_l_per_min(tip: Tip, pressure_psi: float) -> float:
 
 @dataclass(frozen=True)
 class GunStroke:
-    """How a gun goes for a wanted wet film."""
+    """Speed of a gun for a wanted wet film."""
 
     flow_l_per_min: float
     gun_speed_m_per_s: float

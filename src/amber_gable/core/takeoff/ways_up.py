@@ -159,7 +159,7 @@ def plan(walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice)
 
 @dataclass(frozen=True)
 class Way:
-    """What reaching the whole house one way takes.
+    """Cost of reaching the whole house by one way.
 
     Parameters
     ----------

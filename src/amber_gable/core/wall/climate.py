@@ -27,7 +27,7 @@ WET_KG_M2 = assumed("felt_wet_kg_m2")
 
 @dataclass(frozen=True)
 class ClimateSurface:
-    """What the weather sees of a surface.
+    """A surface as the weather acts on it.
 
     Parameters
     ----------
@@ -64,7 +64,7 @@ class ClimateSurface:
 
 @dataclass(frozen=True)
 class Told:
-    """What somebody found on a surface: it overrules what was computed, from its moment on.
+    """Observation on a surface (palm, meter, wash): it overrules the computation from its moment on.
 
     Parameters
     ----------

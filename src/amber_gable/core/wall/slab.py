@@ -54,7 +54,7 @@ class Slab:
 
 @dataclass(frozen=True)
 class _Modes:
-    """How the nodes behind the face of a slab answer within a step, each shape mode by mode (NODES - 1,).
+    """Response of the nodes behind the face of a slab within a step, mode by mode (NODES - 1,).
 
     Parameters
     ----------
@@ -98,7 +98,7 @@ def _modes(slab: Slab, dt_s: float) -> _Modes:
 
 
 class Inward:
-    """What lies behind the faces of S surfaces, mode by mode; nothing behind those that are skins.
+    """Nodes behind the faces of S surfaces, mode by mode; none behind skins.
 
     Parameters
     ----------

@@ -26,7 +26,7 @@ _CHORD_K, _MOST_CHORDS = 0.2, 8
 
 @dataclass(frozen=True)
 class Drive:
-    """What drives the steps, one entry per instant; numbers, or arrays that broadcast against the faces.
+    """Forcing of the steps, one entry per instant; numbers, or arrays that broadcast against the faces.
 
     Parameters
     ----------
@@ -77,7 +77,7 @@ def _middles(values: Array) -> list[Any]:
 
 @dataclass(frozen=True)
 class _Begun:
-    """How a step begins where there is water: temperature, store [kg/m2], rain [kg/m2s], where, and from which share on."""
+    """Start of a step with water: temperature, store [kg/m2], rain [kg/m2s], where, and from which share on."""
 
     temp_c: Array
     store: Array

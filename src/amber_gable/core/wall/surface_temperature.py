@@ -27,7 +27,7 @@ _RATIO_WATER_AIR = 0.621945
 
 @dataclass(frozen=True)
 class Forcing:
-    """What drives the surfaces at Q instants, evenly `step_s` apart.
+    """Forcing of the surfaces at Q instants, evenly `step_s` apart.
 
     Parameters
     ----------

@@ -17,7 +17,7 @@ from amber_gable.core.windows.rules import band_of, rule
 
 @dataclass(frozen=True)
 class HouseRules:
-    """What the contractor decides, resolved for one job.
+    """House rules of the contractor, resolved for one job.
 
     Parameters
     ----------
@@ -40,7 +40,7 @@ class HouseRules:
 
 @dataclass(frozen=True)
 class SiteLimits:
-    """What a job asks beyond the limits of reckonings.md: moisture, deep tints, and for a sprayer what lies downwind.
+    """Limits of a job beyond those of reckonings.md: moisture, deep tints, and for a sprayer property downwind.
 
     Parameters
     ----------

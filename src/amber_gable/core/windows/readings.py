@@ -59,7 +59,7 @@ class InstrumentReading:
 
 @dataclass(frozen=True)
 class Verdict:
-    """Whether this wall may be painted now, and until when.
+    """Verdict on a wall: may it be painted now, and until when.
 
     Parameters
     ----------

@@ -31,7 +31,7 @@ class RibbonRow:
 
 @dataclass(frozen=True)
 class Sheet:
-    """What stands on it besides: title, the line under it, and the weather that all share."""
+    """Title, subtitle and shared weather of a ribbon sheet."""
 
     title: str
     line: str

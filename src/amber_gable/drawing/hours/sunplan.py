@@ -24,7 +24,7 @@ class PlanWall:
 
 @dataclass(frozen=True)
 class PlanShade:
-    """What hides part of the horizon, and up to which elevation."""
+    """A sector of the horizon that is hidden up to an elevation."""
 
     name: str
     from_deg: float

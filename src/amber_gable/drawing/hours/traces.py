@@ -15,7 +15,7 @@ _PAD = 4.0
 
 @dataclass(frozen=True)
 class Trace:
-    """What is drawn: values at each step (Q,), the range of the strip, the limit, and its name for the style."""
+    """A trace: values at each step (Q,), the range of the strip, the limit, and its name for the style."""
 
     name: str
     values: Array

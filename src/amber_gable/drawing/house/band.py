@@ -23,7 +23,7 @@ _CAPTION_FROM_PX = 96.0
 
 @dataclass(frozen=True)
 class BandStyle:
-    """What a page says of its surfaces and sides; captions by the id of a view's main elevation."""
+    """Style of a house band: look of surfaces, captions by the id of a view's main elevation."""
 
     look: LookOf
     captions: dict[str, str] = field(default_factory=dict)

@@ -73,17 +73,17 @@ class DrawnElevation:
 
     @property
     def foot_m(self) -> float:
-        """Where its foot stands in its view: above the ground, or from the front on the plan."""
+        """Height of its foot in its view: above the ground, or from the front on the plan."""
         return -self.depth_m if self.is_flat else self.base_m
 
     @property
     def rise(self) -> float:
-        """How much of its y is seen: a slope is foreshortened."""
+        """Share of its y that is seen: a slope is foreshortened."""
         return 1.0 if self.is_flat else math.sin(math.radians(self.tilt_deg))
 
     @property
     def far_m(self) -> float:
-        """How far back it reaches; what reaches farther back is drawn first."""
+        """Distance to its far end; the farthest is drawn first."""
         return self.depth_m - self.region.bounds[3] * math.cos(math.radians(self.tilt_deg)) - (1000 if self.is_flat else 0)
 
     @property
@@ -142,7 +142,7 @@ def views(elevations: Sequence[DrawnElevation]) -> list[View]:
 
 @dataclass(frozen=True)
 class Look:
-    """How a page fills one surface: paint, optional link, spoken label."""
+    """Look of one surface: paint, optional link, spoken label."""
 
     fill: str
     label: str

@@ -48,7 +48,7 @@ _MOST_PARTS = 400_000
 
 @dataclass(frozen=True)
 class CacheFigures:
-    """How a cache does: results and bytes held, the most it may hold, and how often it was asked since the start."""
+    """Figures of a cache: results, bytes held and allowed, hits and misses since the start."""
 
     results: int
     size_bytes: int

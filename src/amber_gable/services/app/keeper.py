@@ -71,7 +71,7 @@ class Keeper:
 
     @property
     def is_me(self) -> bool:
-        """Whether the thread that asks is the keeper's own."""
+        """True in the keeper's own thread."""
         return threading.current_thread() is self._thread
 
     def is_ready(self, mark: tuple[object, ...]) -> bool:

@@ -21,7 +21,7 @@ OFFICE = "office"
 
 
 class Scope:
-    """Who acts, and for whom.
+    """An actor and the contractor that the actor works for.
 
     Parameters
     ----------
@@ -89,7 +89,7 @@ class Scope:
 
     @property
     def basis(self) -> tuple[str, int]:
-        """What a kept result rests on besides its job: the contractor, and the revision of what all its jobs share."""
+        """The contractor and the revision of its shared data: the part of a cache key that is not the job's own."""
         return self.contractor_id, self.owner.revision
 
     @property

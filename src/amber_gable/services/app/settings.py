@@ -8,7 +8,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
 class Settings(BaseSettings):
-    """Where the data lie, whom to ask for weather, and what time it is.
+    """Settings: the data folder, the weather service, the clock.
 
     Every field is an environment variable: `data_dir` is AMBER_GABLE_DATA_DIR, and so on.
     """
@@ -43,7 +43,7 @@ class Settings(BaseSettings):
 
     @property
     def backups_in(self) -> Path | None:
-        """Where back-ups are made by themselves; None for nowhere."""
+        """Folder of the daily back-ups; None where they are switched off."""
         if self.backup_dir == "-":
             return None
         return Path(self.backup_dir) if self.backup_dir else self.data_dir / "backups"

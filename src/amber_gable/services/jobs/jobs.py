@@ -32,7 +32,7 @@ PAGE_SIZE = 20
 
 @dataclass(frozen=True)
 class JobFacts:
-    """What a job is called, where it stands, and in which units it is shown."""
+    """Facts of a job: its name, its place, its units."""
 
     name: str
     latitude_deg: float

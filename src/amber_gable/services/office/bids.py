@@ -29,7 +29,7 @@ _FARTHEST_DAYS = 730
 
 @dataclass(frozen=True)
 class BidFacts:
-    """Where a bid stands, as it is typed; `follow_up_on` as YYYY-MM-DD, empty for none."""
+    """State of a bid as it is typed; `follow_up_on` as YYYY-MM-DD, empty for none."""
 
     state: str
     owner_name: str = ""
@@ -66,7 +66,7 @@ class BidFacts:
 
 @dataclass(frozen=True)
 class BidFigure:
-    """What a job comes to now: a range only of a quick survey that was not sent yet; the others are firm."""
+    """Price of a job now: a range for a quick survey that was not sent yet, a firm price for the others."""
 
     low: float
     likely: float

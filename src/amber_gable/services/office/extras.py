@@ -16,7 +16,7 @@ from amber_gable.store.types import new_id
 
 @dataclass(frozen=True)
 class ExtraFacts:
-    """What was asked for: by a unit price and how much of it, or by hours."""
+    """Extra work: by a unit price and a quantity, or by hours."""
 
     what: str
     unit_price: str = ""
@@ -61,7 +61,7 @@ def unsigned(rows: Sequence[Extra]) -> list[Extra]:
 
 @dataclass(frozen=True)
 class Signed:
-    """What signed extras come to: before tax, with it, and their hours."""
+    """Sum of the signed extras: before tax, with tax, and hours."""
 
     net: Decimal
     total: Decimal

@@ -16,7 +16,7 @@ from amber_gable.store.types import new_id
 
 @dataclass(frozen=True)
 class PriceStanding:
-    """Where a job stands: what was agreed, and what differs from it now.
+    """Price of a job against the agreed one.
 
     Parameters
     ----------

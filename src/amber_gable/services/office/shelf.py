@@ -19,7 +19,7 @@ MOST_BYTES = 2_000_000
 
 @dataclass(frozen=True)
 class RowFault:
-    """What is wrong in one row: its number in the file, what it is about, the column."""
+    """Fault of one row: its number in the file, its sheet, its column."""
 
     number: int
     key: str
@@ -29,7 +29,7 @@ class RowFault:
 
 @dataclass(frozen=True)
 class Taken:
-    """What came of a file: rows that are new, changed or as they were, and faults row by row. `is_kept` says whether it was taken."""
+    """Result of reading a file: new, changed and unchanged rows, and the faults row by row. `is_kept` is True where it was taken."""
 
     new: tuple[str, ...]
     changed: tuple[str, ...]

@@ -51,7 +51,7 @@ class LoadRow:
 
 @dataclass(frozen=True)
 class TruckList:
-    """What goes on the truck for some kinds of work on one day.
+    """Load of the truck for some kinds of work on one day.
 
     Parameters
     ----------

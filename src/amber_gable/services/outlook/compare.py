@@ -35,7 +35,7 @@ class ComparedWay:
 
 @dataclass(frozen=True)
 class ComparedSide:
-    """How one way fares: its windows, and the crew's hours in which a coat may go on."""
+    """Result of one way: its windows, and the working hours in which a coat may go on."""
 
     way: ComparedWay
     windows: Windows

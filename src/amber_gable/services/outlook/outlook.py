@@ -205,7 +205,7 @@ def _check_reaches(known: ForecastStatus, now: datetime, job: Job) -> None:
 
 @dataclass(frozen=True)
 class Seen:
-    """What somebody on site sees coming or hears, each as seconds since 1970 from and until."""
+    """Rain and thunder reported from the site: spans in seconds since 1970."""
 
     rain_s: tuple[tuple[float, float], ...] = ()
     thunder_s: tuple[tuple[float, float], ...] = ()

@@ -27,7 +27,7 @@ _BOLDER_RAIN_PCT = assumed("bolder_rain_pct")
 
 @dataclass(frozen=True)
 class Better:
-    """What would help.
+    """Remedies for an hour that is not open.
 
     Parameters
     ----------

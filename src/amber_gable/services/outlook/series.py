@@ -154,7 +154,7 @@ def film_at_um(after: AfterCoat, at: float) -> float:
 
 @dataclass(frozen=True)
 class AtMoment:
-    """What a surface and the air are at a quarter-hour."""
+    """State of a surface and of the air at a quarter-hour."""
 
     surface_temp_c: float
     air_temp_c: float

@@ -54,7 +54,7 @@ class Stretch:
 
 @dataclass(frozen=True)
 class SurfaceCard:
-    """What the windows of one surface come to from an hour on.
+    """Starts, last strokes and the coat's course on one surface from an hour on.
 
     Parameters
     ----------

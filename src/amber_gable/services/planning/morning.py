@@ -35,7 +35,7 @@ class Dew:
 
 @dataclass(frozen=True)
 class JobMorning:
-    """What the start page says of one job.
+    """The start page's answer for one job.
 
     `visit` is the next visit of the schedule; without a schedule, `run` is the next stretch of
     the surface to start with. `problem` says in words why there is neither. `gates` are those of

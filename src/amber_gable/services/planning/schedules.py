@@ -63,7 +63,7 @@ class Visit:
 
     @property
     def why_then(self) -> str:
-        """What set the start, in words."""
+        """The reason for the start, in words."""
         return WHY_THEN[self.set_by]
 
     @classmethod

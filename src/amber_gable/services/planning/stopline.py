@@ -36,7 +36,7 @@ _MOST_PAINTERS = 20
 
 @dataclass(frozen=True)
 class StopQuestion:
-    """Where work stands: the coat, the crew, the corner it began from, how far it has come from there [m]."""
+    """State of the work on a wall: the coat, the crew, the corner that it began from, the metres done from there."""
 
     coat: int = 1
     painters: int | None = None

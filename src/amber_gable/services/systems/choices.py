@@ -59,7 +59,7 @@ def _spec(scope: Scope, job_id: str, part: str) -> tuple[Job, Any]:
 
 @dataclass(frozen=True)
 class Wish:
-    """What the owner wants on a part, what is known of its new colour, and, of pieces, what is on them now.
+    """The customer's wishes for a part: finish, new colour, and for windows, shutters and trim their present coating.
 
     Parameters
     ----------

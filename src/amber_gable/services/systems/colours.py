@@ -190,7 +190,7 @@ def _day(place: Place, midnight: datetime, facing: Sequence[tuple[str, float, fl
 
 @dataclass(frozen=True)
 class TrialLook:
-    """When to stand before which wall, in what light, and how each candidate looks then."""
+    """A trial of colours: hours and walls to look at, with each candidate in that light."""
 
     wall: str
     at: datetime

@@ -42,7 +42,7 @@ _GRADES: dict[str, tuple[Found, ...]] = {
 
 @dataclass(frozen=True)
 class Part:
-    """What is specified by itself.
+    """A part of a job that has a system of its own.
 
     Parameters
     ----------
@@ -64,7 +64,7 @@ class Part:
 
 @dataclass(frozen=True)
 class _Known:
-    """What was read of a job besides its building."""
+    """Rows of a job besides its building."""
 
     findings: Sequence[Finding]
     tests: Sequence[SiteTest]

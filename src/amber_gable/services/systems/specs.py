@@ -63,7 +63,7 @@ class Spec:
 
 @dataclass(frozen=True)
 class Changed:
-    """What another set of schools would change on one part."""
+    """Difference that another set of schools makes on one part."""
 
     part: Part
     added: tuple[str, ...]
@@ -74,7 +74,7 @@ class Changed:
 
 @dataclass(frozen=True)
 class Difference:
-    """What another set of schools would change on the job."""
+    """Difference that another set of schools makes on the job."""
 
     parts: tuple[Changed, ...]
     labour_h: float
@@ -142,7 +142,7 @@ def specs_of(scope: Scope, job: Job, schools: Mapping[str, str] | None = None) -
 
 @dataclass(frozen=True)
 class AsIf:
-    """What a job would be like: every field that is not given is as it is.
+    """A variant of a job: every field that is not given stays as it is.
 
     Parameters
     ----------

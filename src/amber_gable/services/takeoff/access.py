@@ -64,7 +64,7 @@ def access_plan(job: Job, specs: Sequence[Spec], known: Knowledge) -> tuple[Wall
 
 @dataclass(frozen=True)
 class WallReach:
-    """How a job is reached: wall by wall as chosen, and what each single way up would take for all of it."""
+    """Ways up of a job: as chosen wall by wall, and each single way for all walls."""
 
     plans: tuple[WallPlan, ...]
     ways: tuple[Way, ...]

@@ -23,7 +23,7 @@ from amber_gable.store.models import Job
 
 @dataclass(frozen=True)
 class PartTakeoff:
-    """What one part takes: areas where it is a surface, its coats, its hours."""
+    """Take-off of one part: its areas, coats and hours."""
 
     spec: Spec
     lines: tuple[Line, ...]

@@ -17,7 +17,7 @@ _BRUSHED = ("window", "trim", "railing", "steps")
 
 @dataclass(frozen=True)
 class SpraySetup:
-    """How one lot is sprayed.
+    """Spray set-up of one lot.
 
     Parameters
     ----------

@@ -185,7 +185,7 @@ class Surface(EditableRow, Base):
 
 
 class Item(EditableRow, Base):
-    """What is painted by the run or the piece: trim, railings, downspouts, posts."""
+    """Trim that is measured by the run or the piece: boards, railings, downspouts, posts."""
 
     __tablename__ = "items"
     building_id: Mapped[str] = mapped_column(ForeignKey("buildings.id", ondelete="CASCADE"), index=True)
@@ -204,7 +204,7 @@ class Item(EditableRow, Base):
 
 
 class Feature(EditableRow, Base):
-    """What stands round the building: to be covered, kept clear of, or throwing shade."""
+    """Thing round the building: to be covered, kept clear of, or throwing shade."""
 
     __tablename__ = "features"
     job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)

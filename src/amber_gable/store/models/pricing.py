@@ -55,7 +55,7 @@ class Extra(EditableRow, Base):
 
 
 class Bid(EditableRow, Base):
-    """How an enquiry goes: enquiry, visited, sent, won or lost."""
+    """Bid of a job: enquiry, visited, sent, won or lost."""
 
     __tablename__ = "bids"
     job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), unique=True)

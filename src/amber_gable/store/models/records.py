@@ -59,7 +59,7 @@ class SiteTest(EditableRow, Base):
 
 
 class Clearance(EditableRow, Base):
-    """What lets work on a hazard begin: a negative test of one component, or working under the rules."""
+    """Clearance of a hazard: a negative test of one component, or working under the rules."""
 
     __tablename__ = "clearances"
     job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
@@ -73,7 +73,7 @@ class Clearance(EditableRow, Base):
 
 
 class SystemChoice(EditableRow, Base):
-    """What was decided by hand for the system of one part: a surface by its id, or "windows", "shutters", "trim"."""
+    """Decisions by hand for the system of one part: a surface by its id, or "windows", "shutters", "trim"."""
 
     __tablename__ = "system_choices"
     __table_args__ = (UniqueConstraint("job_id", "part"),)
@@ -122,7 +122,7 @@ class Candidate(EditableRow, Base):
 
 
 class WalkAnswer(EditableRow, Base):
-    """What was answered at a station of the walk round the building."""
+    """Answer to a question at a station of the walk round the building."""
 
     __tablename__ = "walk_answers"
     job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)

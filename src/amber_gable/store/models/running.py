@@ -27,7 +27,7 @@ class ForecastIssue(Row, Base):
 
 
 class ObservedHour(Row, Base):
-    """What the weather was at a place in one hour."""
+    """Observed weather of a place in one hour."""
 
     __tablename__ = "observed_hours"
     place: Mapped[str]
@@ -65,7 +65,7 @@ class Reading(EditableRow, Base):
 
 
 class Sighting(EditableRow, Base):
-    """What somebody on site sees: weather that comes, from one moment to another; or how a surface is, at one moment.
+    """Report from the site: weather that comes, from one moment to another; or the state of a surface at one moment.
 
     `kind` is "rain", or of one surface "palm-dry", "palm-damp", "palm-wet", "meter" or "washed".
     """

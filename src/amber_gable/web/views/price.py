@@ -29,7 +29,7 @@ def spread_of(found: PriceRange, money: Callable[..., str]) -> Markup:
 
 @dataclass(frozen=True)
 class Warranty:
-    """What is warranted alike, and on which parts."""
+    """A warranty and the parts that it covers."""
 
     last: Lasting
     parts: tuple[str, ...]

@@ -40,7 +40,7 @@ class StageWord:
 
 @dataclass(frozen=True)
 class DamageWord:
-    """What happens, when, and what to do about it."""
+    """Damage to a coat: its kind, its moment, its remedy."""
 
     what: str
     when: str

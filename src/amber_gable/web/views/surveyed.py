@@ -107,7 +107,7 @@ def panel_values(scope: Scope, job: Job, at: str, *, with_dimensions: bool = Fal
 
 @dataclass(frozen=True)
 class Totals:
-    """What the head of the page tells: areas of painted surfaces, of trim, and of windows and shutters as pieces [m2]."""
+    """Totals in the head of the page: areas of painted surfaces, of trim, of windows and shutters [m2]."""
 
     painted: float
     trim: float

@@ -41,7 +41,7 @@ _SAME_PCT = 2.0
 
 @dataclass(frozen=True)
 class WindowsQuery:
-    """What the address asks for: a surface, how many days, "round" the house or by the "next" opening, and for which work."""
+    """Query of the Windows page: surface, number of days, order ("round" the house or "next" to open), kind of work."""
 
     surface: str
     days: int

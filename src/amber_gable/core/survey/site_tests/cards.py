@@ -15,7 +15,7 @@ _MOST_READINGS = 50
 
 @dataclass(frozen=True)
 class TestField:
-    """What is written down: a number within bounds, one of some words, or several numbers."""
+    """A field of a test card: a number within bounds, one of some words, or several numbers."""
 
     name: str
     label: str

@@ -36,7 +36,7 @@ class TestVerdict:
 
 @dataclass(frozen=True)
 class Subject:
-    """What is tested: the family of its substrate, and whether it is a deck."""
+    """Subject of a test: the family of its substrate, and whether it is a deck."""
 
     family: str
     is_deck: bool = False
@@ -150,7 +150,7 @@ def ph(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
 
 
 def magnet(values: dict[str, Any], subject: Subject, t: SiteTests) -> TestVerdict:
-    """Whether a magnet holds: steel or aluminium (handbook 5)."""
+    """Magnet test: steel holds it, aluminium does not (handbook 5)."""
     holds, rust = values["holds"] == "yes", values["rust"] == "yes"
     if holds and rust:
         return _of("fail", "Steel, rusting", "Wire-brush to bright metal, rust primer; the bottom edge too.")

@@ -26,7 +26,7 @@ ISSUE_EVERY = timedelta(hours=6)
 
 @dataclass(frozen=True)
 class ForecastStatus:
-    """What pages say of the forecast: when it was made, and what is wrong, if anything."""
+    """State of the forecast: its issue, its age, its fault if it has one."""
 
     issued_at: datetime | None
     issue_id: str | None

@@ -15,7 +15,7 @@ from amber_gable.store.types import new_id
 
 @dataclass(frozen=True)
 class ItemFacts:
-    """What is painted by the run (length x girth) or the piece (count x length x girth)."""
+    """Trim that is measured by the run (length x girth) or the piece (count x length x girth)."""
 
     kind: str
     length_m: float

@@ -20,7 +20,7 @@ MOVES = ("not-tried", "free", "painted-shut")
 
 @dataclass(frozen=True)
 class OpeningFacts:
-    """What an opening is and where, from the left corner and the foot of its elevation."""
+    """Kind, size and place of an opening, from the left corner and the foot of its elevation."""
 
     kind: str
     width_m: float

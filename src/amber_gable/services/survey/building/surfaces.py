@@ -19,7 +19,7 @@ from amber_gable.store.models import Elevation, Job, Surface
 
 @dataclass(frozen=True)
 class SurfaceFacts:
-    """What a surface is made of, what is on it, and its new colour.
+    """Material, present coating and new colour of a surface.
 
     A colour is given by its light reflectance from the card, or by a tint from which it is computed.
     """

@@ -22,7 +22,7 @@ _LONGEST_NOTE = 1000
 
 @dataclass(frozen=True)
 class FindingFacts:
-    """What was found and where, in metres from the elevation's left foot."""
+    """A finding and its place, in metres from the elevation's left foot."""
 
     kind: str
     extent: str

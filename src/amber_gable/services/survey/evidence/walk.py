@@ -26,7 +26,7 @@ class WalkState:
 
     @property
     def quick(self) -> dict[str, str]:
-        """What the quick survey noted: grade, storeys, openings that found no room; empty where there was none."""
+        """Notes of the quick survey: grade, storeys, openings that found no room; empty where there was none."""
         return {question: answer for (station, question), answer in self.answers.items() if station == walk.QUICK}
 
 
