@@ -46,13 +46,13 @@ def pairs(seed: int, before_h: int = 0) -> Iterator[Held]:
     site = TrueSite(seed, PLACE.latitude_deg, PLACE.longitude_deg, PLACE.altitude_m)
     for day in range(0, DAYS, EVERY):
         issued = issue_before((SEASON + timedelta(days=day, hours=6 * (day % 4))).timestamp())
-        told = list(issue(site, issued))
-        first = [told[0][0] - 3600 * h for h in range(before_h, 0, -1)]
+        issued_hours = list(issue(site, issued))
+        first = [issued_hours[0][0] - 3600 * h for h in range(before_h, 0, -1)]
         seen = [weather(site, t) for t in first]
-        times = [*first, *(t for t, _ in told)]
-        truth = [*seen, *(weather(site, t) for t, _ in told)]
+        times = [*first, *(t for t, _ in issued_hours)]
+        truth = [*seen, *(weather(site, t) for t, _ in issued_hours)]
         dry = [100.0 * (h.rain_mm > 0) for h in seen]
-        forecast = _weather(times, [*seen, *(f.hour for _, f in told)], [*dry, *(f.rain_probability_pct for _, f in told)])
+        forecast = _weather(times, [*seen, *(f.hour for _, f in forecast)], [*dry, *(f.rain_probability_pct for _, f in forecast)])
         yield Held(forecast, _weather(times, truth, [100.0 * (h.rain_mm > 0) for h in truth]), issued)
 
 
@@ -67,7 +67,9 @@ def checked(model: ErrorModel, seeds: tuple[int, ...], step_s: float = 3600.0) -
     ]
     said, held = [], []
     for number, pair in enumerate(p for seed in seeds for p in pairs(seed, 48)):
-        found = chances(PLACE, pair.told, pair.issued_s, walls, [product] * 4, [rules] * 4, [COAT_H] * 4, model, seed=number, step_s=step_s)
+        found = chances(
+            PLACE, pair.forecast, pair.issued_s, walls, [product] * 4, [rules] * 4, [COAT_H] * 4, model, seed=number, step_s=step_s
+        )
         climate = simulate(PLACE, pair.came, walls)
         came = permitted(find_windows(climate, product, rules).states, int(COAT_H * 4))[:, ::4]
         chance = found.chance_frac[:, :: round(3600 / step_s)]

@@ -5,7 +5,7 @@ import pytest
 
 from amber_gable.core.air.humid import vapour_pressure_pa
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import ClimateSurface, Told, simulate
+from amber_gable.core.wall.climate import ClimateSurface, Observation, simulate
 from amber_gable.core.wall.moisture import moisture_pct, relaxed
 from amber_gable.core.wall.wood_moisture import equilibrium_moisture_pct
 from tests.support.weathers import HERON_FERRY, september, steady
@@ -15,7 +15,7 @@ DAYS = 8
 COUNT = 96 * DAYS + 1
 
 
-def through(stock: str, *, rain_h: tuple[float, float] | None = None, told=(), air_c=20.0, humidity=55.0):
+def through(stock: str, *, rain_h: tuple[float, float] | None = None, observations=(), air_c=20.0, humidity=55.0):
     """Moisture in steady air, soaked by rain for some hours."""
     water, falls = np.zeros(COUNT), np.zeros(COUNT)
     if rain_h:
@@ -23,7 +23,7 @@ def through(stock: str, *, rain_h: tuple[float, float] | None = None, told=(), a
         water[part], falls[part] = 0.4, 1e-3
     air = np.full(COUNT, air_c)
     vapour = np.full(COUNT, float(vapour_pressure_pa(air_c, humidity)))
-    return moisture_pct(STOCKS[stock], air, vapour, np.full(COUNT, 1.0), water, falls, 900.0, told)
+    return moisture_pct(STOCKS[stock], air, vapour, np.full(COUNT, 1.0), water, falls, 900.0, observations)
 
 
 def test_relaxation_is_that_of_plain_steps_however_fast_and_long():
@@ -55,15 +55,15 @@ def test_a_soaked_bare_board_takes_about_three_days():
 @pytest.mark.parametrize(("stock", "least_h", "most_h"), [("render", 10, 30), ("brick", 36, 84), ("thick-masonry", 72, 170)])
 def test_masonry_dries_after_a_wash_by_how_thick_it_is(stock, least_h, most_h):
     # Handbook 5: a floor 48-72 h; 2: masonry can need weeks. Good drying: 25 °C, 50 %.
-    washed = through(stock, told=[(0, STOCKS[stock].washed_pct)], air_c=25.0, humidity=50.0)
+    washed = through(stock, observations=[(0, STOCKS[stock].washed_pct)], air_c=25.0, humidity=50.0)
     ready_h = np.flatnonzero(washed <= STOCKS[stock].max_pct)[0] / 4
     assert least_h <= ready_h <= most_h
-    cold = through(stock, told=[(0, STOCKS[stock].washed_pct)], air_c=8.0, humidity=75.0)
+    cold = through(stock, observations=[(0, STOCKS[stock].washed_pct)], air_c=8.0, humidity=75.0)
     assert (cold <= STOCKS[stock].max_pct).sum() < (washed <= STOCKS[stock].max_pct).sum()
 
 
 def test_a_meter_sets_it_anew_and_the_weather_goes_on_from_there():
-    free, read = through("wood-open"), through("wood-open", told=[(96, 22.0)])
+    free, read = through("wood-open"), through("wood-open", observations=[(96, 22.0)])
     assert np.array_equal(free[:96], read[:96])
     assert read[96] == 22
     # By what is left of an error after one time constant.
@@ -85,7 +85,7 @@ def test_dew_soaks_nothing_and_rain_does():
 def test_what_was_told_before_the_data_begin_is_left_out():
     board = ClimateSurface("deck", 0, 0, 0.6, 12.0, WOOD.water_store_mm, stock=STOCKS["wood-open"])
     weather = steady(24)
-    early = [Told(0, float(weather.epoch_s[0]) - 7200, 0.2, 25.0)]
+    early = [Observation(0, float(weather.epoch_s[0]) - 7200, 0.2, 25.0)]
     assert np.array_equal(
-        simulate(HERON_FERRY, weather, [board], told=early).moisture_pct, simulate(HERON_FERRY, weather, [board]).moisture_pct
+        simulate(HERON_FERRY, weather, [board], observations=early).moisture_pct, simulate(HERON_FERRY, weather, [board]).moisture_pct
     )

@@ -259,8 +259,8 @@ def test_members_of_an_ensemble_go_each_its_own_way():
 
 def test_what_was_felt_on_a_wall_overrules_the_store():
     f = forcing(hours=10, air_c=15.0, rh=98.0, wind=0.3)
-    dry = integrate(f, skin(), told=[(0, 16, 0.0)]).water_kg_m2[0]
-    wet = integrate(f, skin(), told=[(0, 16, 0.5)]).water_kg_m2[0]
+    dry = integrate(f, skin(), observations=[(0, 16, 0.0)]).water_kg_m2[0]
+    wet = integrate(f, skin(), observations=[(0, 16, 0.5)]).water_kg_m2[0]
     assert (dry[16], wet[16]) == (0, 0.5)
     assert (dry[:16] == wet[:16]).all()
     assert wet[17] > 0.4 > dry[17] > 0

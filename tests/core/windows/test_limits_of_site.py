@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.wall.climate import ClimateSurface, Told, simulate
+from amber_gable.core.wall.climate import ClimateSurface, Observation, simulate
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, find_windows, find_windows_each
 from amber_gable.core.windows.words import spoken
 from tests.support.weathers import HERON_FERRY, september, simulated, steady
@@ -52,8 +52,8 @@ def test_gusts_are_held_against_the_way_a_side_is_reached():
 
 def test_the_stricter_of_meter_limit_and_label_speaks():
     surfaces = walls()
-    told = [Told(1, float(steady(2).epoch_s[0]) + 6 * 3600, None, 13.5)]
-    climate = simulate(HERON_FERRY, steady(72, 20.0, 55.0), surfaces, told=told)
+    observations = [Observation(1, float(steady(2).epoch_s[0]) + 6 * 3600, None, 13.5)]
+    climate = simulate(HERON_FERRY, steady(72, 20.0, 55.0), surfaces, observations=observations)
     step = 4 * 14
     wet = float(climate.moisture_pct[1, step])
     assert 12 < wet < 14

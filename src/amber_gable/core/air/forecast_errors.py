@@ -27,30 +27,30 @@ class Held:
 
     Parameters
     ----------
-    told, came : Weather
+    forecast, came : Weather
         At the same N times, the first of them that of the issue or the hour before it.
     issued_s : float
     """
 
-    told: Weather
+    forecast: Weather
     came: Weather
     issued_s: float
 
     @property
     def lead_h(self) -> Array:
-        result: Array = (self.told.epoch_s - self.issued_s) / 3600
+        result: Array = (self.forecast.epoch_s - self.issued_s) / 3600
         return result
 
 
 def _errors(pair: Held) -> dict[str, Array]:
-    told, came = pair.told, pair.came
-    dews = [dew_point_c(w.air_temp_c, w.rel_humidity_pct) for w in (told, came)]
-    calm = [np.log(np.maximum(w.wind_m_s, _CALM_M_S)) for w in (told, came)]
+    forecast, came = pair.forecast, pair.came
+    dews = [dew_point_c(w.air_temp_c, w.rel_humidity_pct) for w in (forecast, came)]
+    calm = [np.log(np.maximum(w.wind_m_s, _CALM_M_S)) for w in (forecast, came)]
     return {
-        "air": told.air_temp_c - came.air_temp_c,
+        "air": forecast.air_temp_c - came.air_temp_c,
         "dew": dews[0] - dews[1],
         "wind": calm[0] - calm[1],
-        "cloud": told.cloud_pct - came.cloud_pct,
+        "cloud": forecast.cloud_pct - came.cloud_pct,
     }
 
 
@@ -106,7 +106,7 @@ def _rain_hold(pairs: Sequence[Held], model: ErrorModel) -> float:
     shares = []
     for hold in _HOLDS:
         tried = model.model_copy(update={"rain_hold": hold})
-        shares.append(np.mean([_dry_share(members_of(p.told, p.issued_s, tried, 20, i).rain_mm) for i, p in enumerate(pairs)]))
+        shares.append(np.mean([_dry_share(members_of(p.forecast, p.issued_s, tried, 20, i).rain_mm) for i, p in enumerate(pairs)]))
     return _HOLDS[int(np.argmin(np.abs(np.array(shares) - came)))]
 
 

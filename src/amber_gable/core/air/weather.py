@@ -122,8 +122,8 @@ def with_rain(weather: Weather, from_s: float, until_s: float) -> Weather:
     raining = (epoch >= a - 1e-6) & (epoch < b - 1e-6)
     for name, seen in (("rain_mm", SEEN_RAIN_MM), ("rain_probability_pct", 100.0)):
         column = getattr(weather, name)
-        told = np.zeros(len(epoch)) if column is None else column[lies_in]
-        values[name] = np.where(raining, np.maximum(told, seen), told)
+        before = np.zeros(len(epoch)) if column is None else column[lies_in]
+        values[name] = np.where(raining, np.maximum(before, seen), before)
     return Weather([datetime.fromtimestamp(float(s), UTC) for s in epoch], **values)  # type: ignore[arg-type]
 
 

@@ -63,7 +63,7 @@ class ClimateSurface:
 
 
 @dataclass(frozen=True)
-class Told:
+class Observation:
     """Observation on a surface (palm, meter, wash): it overrules the computation from its moment on.
 
     Parameters
@@ -140,7 +140,7 @@ def simulate(
     *,
     step_s: float = QUARTER_S,
     surface_bias_c: Array | None = None,
-    told: Sequence[Told] = (),
+    observations: Sequence[Observation] = (),
 ) -> Climate:
     """Run the physics for surfaces through weather.
 
@@ -154,7 +154,7 @@ def simulate(
         Integration step; quarter-hours are fine enough (tests halve it).
     surface_bias_c : ndarray, shape (S,), optional
         What site readings found the surfaces to be warmer than computed; added to temperatures.
-    told : sequence of Told
+    observations : sequence of Observation
         What palms and meters found; what lies before the weather begins is left out.
 
     Returns
@@ -163,19 +163,19 @@ def simulate(
         Arrays over [surface, instant], instants `step_s` apart.
     """
     grid = Grid.over(weather, step_s)
-    return climate_of(place, grid, free_air(weather, grid), surfaces, surface_bias_c=surface_bias_c, told=told)
+    return climate_of(place, grid, free_air(weather, grid), surfaces, surface_bias_c=surface_bias_c, observations=observations)
 
 
 def climate_of(
     place: sun.Place, grid: Grid, air: FreeAir, surfaces: Sequence[ClimateSurface], *, surface_bias_c: Array | None = None,
-    told: Sequence[Told] = (), moisture: Array | None = None,
+    observations: Sequence[Observation] = (), moisture: Array | None = None,
 ) -> Climate:  # fmt: skip
     """Run the physics for surfaces through air on a grid, of one course or of members.
 
     Parameters
     ----------
     place, grid, air, surfaces
-    surface_bias_c, told
+    surface_bias_c, observations
         As for `simulate`.
     moisture : ndarray, shape (S, Q), optional
         Of what is painted, where it is known already.
@@ -200,9 +200,9 @@ def climate_of(
         step_s=grid.step_s, air_temp_c=air.air_temp_c, vapour_pa=air.vapour_pa, dew_point_c=air.dew_point_c, wind_m_s=air.wind_m_s,
         cloud_frac=air.cloud_pct / 100, irradiance_w_m2=light.total_w_m2, altitude_m=place.altitude_m, rain_kg_m2_s=falling,
     )  # fmt: skip
-    found = [(t, int(np.ceil((t.at_s - grid.epoch_s[0]) / grid.step_s - 1e-9))) for t in told]
+    found = [(t, int(np.ceil((t.at_s - grid.epoch_s[0]) / grid.step_s - 1e-9))) for t in observations]
     found = [(t, q) for t, q in found if 0 <= q < len(grid.epoch_s)]
-    state = integrate(forcing, _skin(surfaces), told=[(t.surface, q, t.water_kg_m2) for t, q in found if t.water_kg_m2 is not None])
+    state = integrate(forcing, _skin(surfaces), observations=[(t.surface, q, t.water_kg_m2) for t, q in found if t.water_kg_m2 is not None])
     temp = state.temp_c if surface_bias_c is None else state.temp_c + surface_bias_c[:, None]
     if moisture is None:
         # By what was computed: one reading of today says nothing of the days that a board remembers.
@@ -228,7 +228,7 @@ def _skin(surfaces: Sequence[ClimateSurface]) -> Skin:
 
 
 def _moisture(
-    surfaces: Sequence[ClimateSurface], temp_c: Array, forcing: Forcing, water: Array, found: Sequence[tuple[Told, int]],
+    surfaces: Sequence[ClimateSurface], temp_c: Array, forcing: Forcing, water: Array, found: Sequence[tuple[Observation, int]],
 ) -> Array | None:  # fmt: skip
     """Return the moisture of every surface that takes up water, shape (..., S, Q)."""
     if all(s.stock is None for s in surfaces):
@@ -238,9 +238,9 @@ def _moisture(
         if surface.stock is None:
             continue
         face = temp_c[..., row, :]
-        told = [(q, t.moisture_pct) for t, q in found if t.surface == row and t.moisture_pct is not None]
+        observations = [(q, t.moisture_pct) for t, q in found if t.surface == row and t.moisture_pct is not None]
         falls = None if forcing.rain_kg_m2_s is None else forcing.rain_kg_m2_s[..., row, :]
         out[..., row, :] = moisture_pct(
-            surface.stock, face, forcing.vapour_pa, forcing.wind_m_s, water[..., row, :], falls, forcing.step_s, told
+            surface.stock, face, forcing.vapour_pa, forcing.wind_m_s, water[..., row, :], falls, forcing.step_s, observations
         )
     return out

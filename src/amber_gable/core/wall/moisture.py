@@ -58,7 +58,7 @@ def relaxed(start: Array, target: Array, rate_per_s: Array, step_s: float) -> Ar
 
 def moisture_pct(
     stock: Stock, surface_temp_c: Array, vapour_pa: Array, wind_m_s: Array, water_kg_m2: Array, falls_kg_m2s: Array | None,
-    step_s: float, told: Sequence[tuple[int, float]] = (),
+    step_s: float, observations: Sequence[tuple[int, float]] = (),
 ) -> Array:  # fmt: skip
     """Return the moisture of one stock through time, shape (..., Q) [%], as its meter would show it.
 
@@ -69,7 +69,7 @@ def moisture_pct(
         Of its face and the air before it.
     falls_kg_m2s : ndarray, shape (..., Q), or None
         Rain that reaches it.
-    told : sequence of (instant, moisture)
+    observations : sequence of (instant, moisture)
         What a meter showed, or what a wash left; from there on it goes on by the weather. Those of one instant: the last one.
     """
     if stock.equilibrium_pct is None:
@@ -91,7 +91,7 @@ def moisture_pct(
     # What it has come to by itself before: the mean of the first day.
     begin = rest[..., : max(int(_FIRST_DAY_S / step_s), 1)].mean(axis=-1)
     out = relaxed(begin, target, rate, step_s)
-    for instant, shown in sorted(told, key=lambda t: t[0]):
+    for instant, shown in sorted(observations, key=lambda t: t[0]):
         again = np.full(begin.shape, shown)
         if instant < out.shape[-1] - 1:
             out[..., instant:] = relaxed(again, target[..., instant:], rate[..., instant:], step_s)

@@ -140,10 +140,10 @@ def steady_gain_w_m2(forcing: Forcing, skin: Skin) -> Array:
 
 
 # Water that is known to be on a surface from an instant on: (surface, instant, kg/m2).
-Told = tuple[int, int, float]
+Observation = tuple[int, int, float]
 
 
-def integrate(forcing: Forcing, skin: Skin, spin_up_steps: int | None = None, told: Sequence[Told] = ()) -> SurfaceState:
+def integrate(forcing: Forcing, skin: Skin, spin_up_steps: int | None = None, observations: Sequence[Observation] = ()) -> SurfaceState:
     """Return temperature and surface water through time.
 
     Parameters
@@ -154,7 +154,7 @@ def integrate(forcing: Forcing, skin: Skin, spin_up_steps: int | None = None, to
         How many of the first steps are run once before, from air temperature, to find where the
         surfaces start; 24 h or the whole of a shorter list by default. The water store starts
         empty all the same.
-    told : sequence of (surface, instant, water)
+    observations : sequence of (surface, instant, water)
         What somebody felt on a surface [kg/m2]; from there the balance goes on.
 
     Returns
@@ -172,8 +172,8 @@ def integrate(forcing: Forcing, skin: Skin, spin_up_steps: int | None = None, to
     water = np.zeros((count, *shape))
     now = np.broadcast_to(forcing.air_temp_c[..., :1], shape).copy()
     store = np.zeros(shape)
-    felt: dict[int, list[Told]] = {}
-    for entry in told:
+    felt: dict[int, list[Observation]] = {}
+    for entry in observations:
         felt.setdefault(entry[1], []).append(entry)
     stepper.start(now)
     for n in range(spin_up_steps):

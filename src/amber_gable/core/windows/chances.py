@@ -102,14 +102,14 @@ def members_of(weather: Weather, issued_s: float, model: ErrorModel, count: int 
 
 def _rains(weather: Weather, ahead: Array, noise: Array) -> Array:
     """Return the rain of members: it falls in an hour in as many of them as its chance says, and hangs together."""
-    told = np.zeros(len(ahead)) if weather.rain_mm is None else weather.rain_mm
-    chance = 100.0 * (told > 0) if weather.rain_probability_pct is None else weather.rain_probability_pct
+    forecast_mm = np.zeros(len(ahead)) if weather.rain_mm is None else weather.rain_mm
+    chance = 100.0 * (forecast_mm > 0) if weather.rain_probability_pct is None else weather.rain_probability_pct
     normal = NormalDist()
     # The noise is below this as often as the chance says; what is certain is certain.
     bound = np.array([normal.inv_cdf(p) if 0 < p < 1 else np.inf * (2 * p - 1) for p in chance / 100])
     falls = noise < bound
-    amount = np.maximum(told, _SHOWER_MM)
-    result: Array = np.where(ahead > 0, np.where(falls, amount, 0.0), told)
+    amount = np.maximum(forecast_mm, _SHOWER_MM)
+    result: Array = np.where(ahead > 0, np.where(falls, amount, 0.0), forecast_mm)
     return result
 
 

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge import Product
-from amber_gable.core.wall.climate import ClimateSurface, Told, simulate
+from amber_gable.core.wall.climate import ClimateSurface, Observation, simulate
 from amber_gable.core.windows.check import HouseRules
 from amber_gable.core.windows.states import Windows, find_windows_each
 
@@ -17,7 +17,7 @@ def windows_under(
     place: Place,
     weather: Weather,
     surfaces: Sequence[ClimateSurface],
-    told: Sequence[Told],
+    observations: Sequence[Observation],
     products: Sequence[Product],
     rules: Sequence[HouseRules],
 ) -> Windows:
@@ -25,9 +25,9 @@ def windows_under(
 
     Parameters
     ----------
-    told : sequence of Told
+    observations : sequence of Observation
         What was found on surfaces, by their rows.
     products, rules : sequence, length S
         The finish of each surface, and the limits it is judged by.
     """
-    return find_windows_each(simulate(place, weather, surfaces, told=told), products, rules)
+    return find_windows_each(simulate(place, weather, surfaces, observations=observations), products, rules)

@@ -52,7 +52,7 @@ def joinery(scope: Scope, job: Job, ahead: Outlook) -> Outlook:
 
     def compute() -> Outlook:
         windows = scope.calculated(windows_under, ahead.place, ahead.weather, surfaces, (), products, rules)
-        return replace(ahead, key=key, surface_ids=ids, windows=windows, surfaces=surfaces, rules=rules, told=(), turn="coats")
+        return replace(ahead, key=key, surface_ids=ids, windows=windows, surfaces=surfaces, rules=rules, observations=(), turn="coats")
 
     return scope.cached(key, compute)
 

@@ -14,7 +14,7 @@ import numpy as np
 from amber_gable.core.air.sun import Place, Shade
 from amber_gable.core.air.weather import Weather, with_rain
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.wall.climate import ClimateSurface, Told, simulate
+from amber_gable.core.wall.climate import ClimateSurface, Observation, simulate
 from amber_gable.core.wall.self_shade import LitTable
 from amber_gable.core.windows import HouseRules, SiteLimits, Windows, find_windows_each
 from amber_gable.core.windows.run import windows_under
@@ -22,7 +22,7 @@ from amber_gable.errors import NotFoundError, PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import house_rules
-from amber_gable.services.outlook.sightings import stock_of, told_of
+from amber_gable.services.outlook.sightings import observations_of, stock_of
 from amber_gable.services.outlook.weather import forecasts
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus, NoForecastError
 from amber_gable.services.survey.around.shade import lit_tables, shades_of
@@ -50,7 +50,7 @@ class Outlook:
         Of the forecast; and the full hour for which it was computed.
     place, weather, surfaces, rules
         What it was computed from: one `ClimateSurface` and one `HouseRules` a row.
-    told : tuple of Told
+    observations : tuple of Observation
         What was found on the surfaces, by row.
     turn : Turn
         Which coat of each surface is judged.
@@ -66,7 +66,7 @@ class Outlook:
     weather: Weather
     surfaces: tuple[ClimateSurface, ...]
     rules: tuple[HouseRules, ...]
-    told: tuple[Told, ...] = ()
+    observations: tuple[Observation, ...] = ()
     turn: Turn = "coats"
 
     def step_at(self, moment: datetime) -> int:
@@ -135,20 +135,22 @@ def outlook(scope: Scope, job: Job, known: ForecastStatus) -> Outlook:
     # The two observed days start at the hour; within it, nothing moves by itself.
     hour = now.replace(minute=0, second=0, microsecond=0)
     seen = sightings_of(scope, job, now)
-    told = told_of(scope, job, list(ids), now)
+    observations = observations_of(scope, job, list(ids), now)
     each = rules_each(scope, job, seen)
     judged, rules = tuple(coatings[i].product for i in ids), tuple(each[i] for i in ids)
     key = (
-        place_of(job), job.time_zone, seen.rain_s, told, known.issue_id, known.observed_to, known.observed_count, hour, ids, surfaces,
-        judged, rules,
+        place_of(job), job.time_zone, seen.rain_s, observations, known.issue_id, known.observed_to, known.observed_count, hour, ids,
+        surfaces, judged, rules,
     )  # fmt: skip
 
     def compute() -> Outlook:
         place = place_of(job)
         weather = _as_seen(forecasts.weather_of(scope, place, known), seen.rain_s)
-        windows = scope.calculated(windows_under, place, weather, surfaces, told, judged, rules)
+        windows = scope.calculated(windows_under, place, weather, surfaces, observations, judged, rules)
         assert known.issued_at is not None, "it was checked above"
-        return Outlook(key, list(ids), windows, ZoneInfo(job.time_zone), known.issued_at, hour, place, weather, surfaces, rules, told)
+        return Outlook(
+            key, list(ids), windows, ZoneInfo(job.time_zone), known.issued_at, hour, place, weather, surfaces, rules, observations
+        )
 
     return scope.cached(key, compute)
 
@@ -175,15 +177,17 @@ def of_turn(scope: Scope, job: Job, ahead: Outlook, turn: Turn) -> Outlook:
     surfaces = tuple(wearing(ahead.surfaces[row], worn[row]) for row in rows)
     products = tuple(coat.product if (coat := by_row[row]) is not None else ahead.windows.products[row] for row in rows)
     rules = tuple(ahead.rules[row] for row in rows)
-    told = tuple(replace(one, surface=rows.index(one.surface)) for one in ahead.told if one.surface in rows)
+    observations = tuple(replace(one, surface=rows.index(one.surface)) for one in ahead.observations if one.surface in rows)
     ids = [ahead.surface_ids[row] for row in rows]
     if turn == ahead.turn or (surfaces, products) == (ahead.surfaces, ahead.windows.products):
         return replace(ahead, turn=turn)
     key = (*ahead.key, turn, tuple(ids), surfaces, products)
 
     def compute() -> Outlook:
-        windows = scope.calculated(windows_under, ahead.place, ahead.weather, surfaces, told, products, rules)
-        return replace(ahead, key=key, surface_ids=ids, windows=windows, surfaces=surfaces, rules=rules, told=told, turn=turn)
+        windows = scope.calculated(windows_under, ahead.place, ahead.weather, surfaces, observations, products, rules)
+        return replace(
+            ahead, key=key, surface_ids=ids, windows=windows, surfaces=surfaces, rules=rules, observations=observations, turn=turn
+        )
 
     return scope.cached(key, compute)
 
@@ -271,8 +275,8 @@ def _climate_surfaces(scope: Scope, job: Job, coatings: Mapping[str, SurfaceCoat
 
 def shifted(scope: Scope, job: Job, ahead: Outlook, row: int, by_c: float) -> Windows:
     """Return the windows of one surface, its temperature shifted by what a reading found."""
-    told = told_of(scope, job, [ahead.surface_ids[row]], scope.clock.now())
-    climate = simulate(ahead.place, ahead.weather, [ahead.surfaces[row]], surface_bias_c=np.array([by_c]), told=told)
+    observations = observations_of(scope, job, [ahead.surface_ids[row]], scope.clock.now())
+    climate = simulate(ahead.place, ahead.weather, [ahead.surfaces[row]], surface_bias_c=np.array([by_c]), observations=observations)
     return find_windows_each(climate, [ahead.windows.products[row]], [ahead.rules[row]])
 
 

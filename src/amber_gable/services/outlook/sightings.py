@@ -6,7 +6,7 @@ from typing import Literal, cast
 
 from amber_gable.core.knowledge import Knowledge, Stock
 from amber_gable.core.systems.facts import Facts
-from amber_gable.core.wall.climate import Told
+from amber_gable.core.wall.climate import Observation
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
@@ -92,7 +92,7 @@ def _on_surfaces(scope: Scope, job: Job, now: datetime) -> Sequence[Sighting]:
     return scope.once(("found", job.id), lambda session: queries.found_on_surfaces(session, job.id, now - REACHES_BACK))
 
 
-def told_of(scope: Scope, job: Job, surface_ids: list[str], now: datetime) -> tuple[Told, ...]:
+def observations_of(scope: Scope, job: Job, surface_ids: list[str], now: datetime) -> tuple[Observation, ...]:
     """Return what was found, as the engine takes it: rows by the order of `surface_ids`."""
     since = now - REACHES_BACK
     rows = _on_surfaces(scope, job, now)
@@ -106,21 +106,21 @@ def told_of(scope: Scope, job: Job, surface_ids: list[str], now: datetime) -> tu
         at, index = row.said_at.timestamp(), surface_ids.index(row.surface_id)
         stock = stock_of(surfaces[row.surface_id], known)
         if row.kind == "washed":
-            out.append(Told(index, at, known.limits.palm_wet_mm, stock.washed_pct if stock else None))
+            out.append(Observation(index, at, known.limits.palm_wet_mm, stock.washed_pct if stock else None))
         elif row.kind == "meter":
-            out.append(Told(index, at, None, row.value))
+            out.append(Observation(index, at, None, row.value))
         else:
             felt = {"palm-dry": 0.0, "palm-damp": known.limits.palm_damp_mm, "palm-wet": known.limits.palm_wet_mm}
-            out.append(Told(index, at, felt[row.kind]))
+            out.append(Observation(index, at, felt[row.kind]))
     return tuple(sorted(out, key=lambda t: (t.at_s, t.surface)))
 
 
-def _of_test(test: SiteTest, surface_ids: list[str]) -> Told | None:
+def _of_test(test: SiteTest, surface_ids: list[str]) -> Observation | None:
     """Return a site test by meter: its wettest reading, since paint fails there first."""
     shown = test.values.get("readings_pct")
     if test.surface_id not in surface_ids or not shown:
         return None
-    return Told(surface_ids.index(test.surface_id), test.taken_at.timestamp(), None, float(max(shown)))
+    return Observation(surface_ids.index(test.surface_id), test.taken_at.timestamp(), None, float(max(shown)))
 
 
 def latest_palms(scope: Scope, job: Job, now: datetime) -> dict[str, tuple[Palm, datetime]]:

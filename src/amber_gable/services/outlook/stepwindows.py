@@ -7,7 +7,7 @@ from typing import cast
 import numpy as np
 
 from amber_gable.core.knowledge import StepWeather
-from amber_gable.core.wall.climate import Told, simulate
+from amber_gable.core.wall.climate import Observation, simulate
 from amber_gable.core.wall.moisture import first_dry
 from amber_gable.core.windows.steps import ready_after, step_windows
 from amber_gable.errors import NotFoundError
@@ -86,8 +86,8 @@ def _washed(scope: Scope, ahead: Outlook, row: int, step: int) -> tuple[datetime
     """Return when a surface washed at an hour is dry on its face, and when what lies under it may be painted."""
     surface = ahead.surfaces[row]
     stock = surface.stock
-    told = Told(0, ahead.local(step).timestamp(), scope.knowledge.limits.palm_wet_mm, stock.washed_pct if stock else None)
-    climate = simulate(ahead.place, ahead.weather, [surface], told=[told])
+    observations = Observation(0, ahead.local(step).timestamp(), scope.knowledge.limits.palm_wet_mm, stock.washed_pct if stock else None)
+    climate = simulate(ahead.place, ahead.weather, [surface], observations=[observations])
     dry = np.flatnonzero(~climate.wet[0, step:])
     face = ahead.local(step + int(dry[0])) if len(dry) else None
     if stock is None or climate.moisture_pct is None:

@@ -12,8 +12,7 @@ from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.log import sitelog
-from amber_gable.services.outlook import outlook
-from amber_gable.services.outlook import sightings as found
+from amber_gable.services.outlook import outlook, sightings
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
 from amber_gable.store.models import Job
@@ -42,8 +41,8 @@ def _shared(scope: Scope, job: Job) -> dict[str, Any]:
         "band": log_band(job, verdicts, scope.knowledge),
         "short_name": short_name,
         "undoable": undoable,
-        "palms": found.PALMS,
-        "felt": found.latest_palms(scope, job, scope.clock.now()),
+        "palms": sightings.PALMS,
+        "felt": sightings.latest_palms(scope, job, scope.clock.now()),
         "painted": outlook.painted_surfaces(job),
     }
 

@@ -9,8 +9,7 @@ from starlette.datastructures import UploadFile
 
 from amber_gable.errors import FieldErrors
 from amber_gable.exchange.weatherfile import MOST_BYTES
-from amber_gable.services.outlook import outlook
-from amber_gable.services.outlook import sightings as found
+from amber_gable.services.outlook import outlook, sightings
 from amber_gable.services.outlook.compare import compare, ways_of
 from amber_gable.services.outlook.joinery import joinery
 from amber_gable.services.outlook.stepwindows import outlook_for
@@ -77,13 +76,13 @@ def compare_windows(
 def found_on_surface(request: Request, scope: InScope, job: TheJob, surface_id: str, form: Typed) -> Response:
     what = form.raw("what")
     if what == "washed":
-        found.wash(scope, job, surface_id)
+        sightings.wash(scope, job, surface_id)
     elif what == "meter":
         moisture = form.number("moisture_pct", "What the meter shows, in percent.")
         form.done()
-        found.measure(scope, job, surface_id, moisture)
+        sightings.measure(scope, job, surface_id, moisture)
     else:
-        found.feel(scope, job, surface_id, what)
+        sightings.feel(scope, job, surface_id, what)
     back = "log" if form.raw("back") == "log" else "windows"
     return sent(request.url_for(back, job_id=job.id).include_query_params(surface=surface_id))
 

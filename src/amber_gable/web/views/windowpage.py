@@ -13,8 +13,7 @@ from amber_gable.drawing.hours import ribbons
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
-from amber_gable.services.outlook import outlook
-from amber_gable.services.outlook import sightings as found
+from amber_gable.services.outlook import outlook, sightings
 from amber_gable.services.outlook.compare import ComparedSide, Comparison
 from amber_gable.services.outlook.drift import overspray_at
 from amber_gable.services.outlook.joinery import joinery
@@ -79,7 +78,7 @@ def values_of(scope: Scope, job: Job, asked: WindowsQuery) -> tuple[str, dict[st
         "now_step": step - hours.axis.first,
         "file": weatherfiles.current(scope, job),
         "rain": [datetime.fromtimestamp(from_s, ahead.zone) for from_s, _ in outlook.sightings_of(scope, job, now).rain_s],
-        "palms": found.latest_palms(scope, job, now),
+        "palms": sightings.latest_palms(scope, job, now),
     }
 
 
@@ -135,8 +134,8 @@ def surface_of(
         "film": surfacecard.film_of(about_coat.after, ahead, step, now, system),
         "traces": surfacecard.traces_of(ahead, axis, row, system),
         "drift": surfacecard.drift_lines(overspray_at(scope, job, ahead, surface_id, step), system) if sprayed and not is_round else [],
-        "palms": found.PALMS,
-        "felt": found.latest_palms(scope, job, now).get(surface_id),
+        "palms": sightings.PALMS,
+        "felt": sightings.latest_palms(scope, job, now).get(surface_id),
     }
 
 

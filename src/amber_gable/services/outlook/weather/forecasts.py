@@ -84,26 +84,26 @@ def refresh(scope: Scope, place: Place) -> ForecastStatus:
         return replace(status, fault=client.last_fault if client.is_paused else "")
     scope.release()
     try:
-        told, seen = client.fetch(place, now)
+        forecast, observed = client.fetch(place, now)
     except WeatherServiceError as fault:
         return replace(status, fault=str(fault))
     finally:
         client.note_answered(key)
-    _keep(scope, key, now, told, seen)
+    _keep(scope, key, now, forecast, observed)
     return replace(standing(scope, place), fault=client.warning)
 
 
-def _keep(scope: Scope, key: str, now: datetime, told: ServiceForecast, seen: ServiceObserved) -> None:
+def _keep(scope: Scope, key: str, now: datetime, forecast: ServiceForecast, observed: ServiceObserved) -> None:
     with scope.writing() as session:
-        if queries.issue_of(session, key, told.issued_at) is None:
+        if queries.issue_of(session, key, forecast.issued_at) is None:
             session.add(
                 ForecastIssue(
-                    id=new_id(), place=key, issued_at=told.issued_at, fetched_at=now, ends_at=told.hours[-1].time,
-                    hours=[hour.model_dump(mode="json") for hour in told.hours],
+                    id=new_id(), place=key, issued_at=forecast.issued_at, fetched_at=now, ends_at=forecast.hours[-1].time,
+                    hours=[hour.model_dump(mode="json") for hour in forecast.hours],
                 )
             )  # fmt: skip
         known = set(queries.observed_times(session, key, now - OBSERVED_BEFORE - timedelta(hours=1), now))
-        for hour in seen.hours:
+        for hour in observed.hours:
             at = hour.time.astimezone(UTC)
             if at not in known:
                 known.add(at)
@@ -124,7 +124,7 @@ def assemble(observed: Sequence[ObservedHour], forecast: Sequence[dict[str, Any]
     rows: dict[datetime, dict[str, Any]] = {datetime.fromisoformat(hour["time"]): hour for hour in forecast}
     first = min(rows)
     for hour in observed:
-        # What was seen beats what was told.
+        # An observed hour beats a forecast one.
         rows[hour.time] = {**hour.values, "rain_probability_pct": None}
     times = sorted(rows)
     # A gap between the last observation and the forecast: start with the forecast.
