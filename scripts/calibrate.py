@@ -52,7 +52,7 @@ def pairs(seed: int, before_h: int = 0) -> Iterator[Held]:
         times = [*first, *(t for t, _ in issued_hours)]
         truth = [*seen, *(weather(site, t) for t, _ in issued_hours)]
         dry = [100.0 * (h.rain_mm > 0) for h in seen]
-        forecast = _weather(times, [*seen, *(f.hour for _, f in forecast)], [*dry, *(f.rain_probability_pct for _, f in forecast)])
+        forecast = _weather(times, [*seen, *(f.hour for _, f in issued_hours)], [*dry, *(f.rain_probability_pct for _, f in issued_hours)])
         yield Held(forecast, _weather(times, truth, [100.0 * (h.rain_mm > 0) for h in truth]), issued)
 
 
