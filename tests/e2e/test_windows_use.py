@@ -7,6 +7,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
+from amber_gable.drawing.tokens import token
 from tests.support.browsing import violations
 from tests.support.pace import slowness
 
@@ -114,5 +115,5 @@ def test_two_ways_side_by_side_and_the_sheet_as_a_picture(quiet_page: Page, site
     with Image.open(picture.value.path()) as image:
         assert image.size[0] == 2660
         # Not an empty canvas: teal of open hours is on it.
-        assert (47, 127, 121) in {c for _, c in image.convert("RGB").getcolors(1_000_000)}
+        assert tuple(bytes.fromhex(token("open")[1:])) in {c for _, c in image.convert("RGB").getcolors(1_000_000)}
     assert violations(page) == []
