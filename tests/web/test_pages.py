@@ -232,7 +232,7 @@ def test_a_card_tells_what_becomes_of_a_coat_and_how_likely_it_holds(client, job
     for words in ("touch-dry", "dew does no harm", "last stroke by", "next coat from", "Moisture by meter", "chance of rain", "mil"):
         assert words in text
     chance = client.get(f"/jobs/{job.id}/windows/{wall.id}/chance?at={at}").text
-    assert 50 <= int(re.search(r"<strong>(\d+) %", chance)[1]) <= 100
+    assert 50 <= int(re.search(r"<strong>(\d+)&nbsp;%", chance)[1]) <= 100
     assert "Where overspray goes" not in text, "nobody sprays here"
 
 
