@@ -6,8 +6,10 @@ import pytest
 from starlette.datastructures import FormData, Headers
 
 from amber_gable.errors import FieldErrors, check_all
+from amber_gable.store.models import Job
 from amber_gable.web.door.security import is_foreign
 from amber_gable.web.forms import TypedForm
+from tests.support.pages import errors, send
 
 
 def typed(**values: str) -> TypedForm:
@@ -79,3 +81,22 @@ def test_what_cannot_be_read_hides_what_the_rules_would_say_of_it():
 )
 def test_who_is_foreign(headers, foreign):
     assert is_foreign(Headers(headers)) is foreign
+
+
+@pytest.mark.parametrize(
+    ("units", "typed", "said"),
+    [
+        ("us", "36", "“36” was read as 36 ft; for inches type 36 in."),
+        ("us", "36 ft", ""),
+        ("metric", "36", "“36” was read as 36 m; for centimetres type 36 cm."),
+    ],
+)
+def test_a_number_without_a_unit_is_refused_with_the_unit_it_was_read_in(client, opened, job, units, typed, said):
+    with opened.writing() as session:
+        row = session.get(Job, job.id)
+        row.units, row.version, row.revision = units, row.version + 1, row.revision + 1
+    opening = {"kind": "sash-window", "width_m": typed, "height_m": "1.2 m", "left_m": "1 m", "sill_m": "1 m"}
+    message = errors(send(client, f"/jobs/{job.id}/elevations/{job.building.elevations[0].id}/openings", opening))["page-width_m"]
+    assert message.startswith("Wider than the wall")
+    assert ("was read as" in message) == bool(said)
+    assert message.endswith(said)

@@ -22,6 +22,13 @@ _BARE: dict[str, dict[System, str]] = {
 }
 
 
+# How a bare number was read, which other unit was perhaps meant, and how that is typed.
+_MEANT: dict[str, tuple[str, str, str]] = {
+    "ft": ("ft", "inches", " in"), "m": ("m", "centimetres", " cm"), "in": ("in", "millimetres", " mm"), "mm": ("mm", "centimetres", " cm"),
+    "F": ("°F", "Celsius", "C"), "C": ("°C", "Fahrenheit", "F"), "mph": ("mph", "metres a second", " m/s"),
+    "m/s": ("m/s", "kilometres an hour", " km/h"),
+}  # fmt: skip
+
 _PLAIN_NUMBER = re.compile(r"[+-]?(?:[0-9]+(?:\.[0-9]*)?|\.[0-9]+)(?:[eE][+-]?[0-9]{1,3})?")
 _WHOLE_NUMBER = re.compile(r"[0-9]{1,9}")
 # What no keyboard types and no drawing may hold; line ends and tabs stay.
@@ -61,6 +68,8 @@ class TypedForm:
     def __init__(self, values: FormData) -> None:
         self.values = values
         self.errors: dict[str, str] = {}
+        # Fields whose bare number was given a unit, and what to type where another was meant.
+        self.readings: dict[str, str] = {}
 
     @classmethod
     def of(cls, query: QueryParams) -> "TypedForm":
@@ -104,11 +113,16 @@ class TypedForm:
 
     def si(self, name: str, kind: str, bare_unit: str) -> float:
         """Return a quantity in SI; NaN with a message where it cannot be read."""
+        raw = self.raw(name)
         try:
-            return parse(self.raw(name), kind, bare_unit)
+            value = parse(raw, kind, bare_unit)
         except QuantityError as fault:
             self.errors[name] = str(fault)
             return math.nan
+        if bare_unit in _MEANT and number_in(raw) is not None:
+            unit, other, notation = _MEANT[bare_unit]
+            self.readings[name] = f"“{raw}” was read as {raw} {unit}; for {other} type {raw}{notation}."
+        return value
 
     def dimension(self, name: str, system: System) -> float:
         """Return a small length in millimetres; a bare number is in inches or millimetres. Counts have no unit."""
@@ -173,8 +187,9 @@ class TypedForm:
 
 async def typed_form(request: Request) -> AsyncIterator[TypedForm]:
     values = await request.form()
+    typed = request.state.typed = TypedForm(values)
     try:
-        yield TypedForm(values)
+        yield typed
     finally:
         # Uploads lie in temporary files until the answer is made.
         await values.close()

@@ -8,6 +8,7 @@ import errno
 import json
 import logging
 import re
+from collections.abc import Mapping
 from dataclasses import asdict
 from html import escape
 from typing import Any
@@ -27,6 +28,7 @@ from amber_gable.store.faults import StorageError, in_words
 from amber_gable.web.deps import scope_of
 from amber_gable.web.door.conflicts import sides_of
 from amber_gable.web.door.intake import StalledError, TooLargeError
+from amber_gable.web.forms import TypedForm
 from amber_gable.web.templating import page, templates
 
 log = logging.getLogger(__name__)
@@ -55,6 +57,7 @@ def _answer(request: Request, fault: PlanError) -> Response:
         # htmx names the form that was sent: its fields carry the form's id.
         form_id = request.headers.get("hx-trigger", "")
         errors = fault.errors if isinstance(fault, FieldErrors) else {fault.field or "form": str(fault)}
+        errors = _with_units(request, errors)
         values: dict[str, Any] = {"form_id": form_id if _FORM_ID.fullmatch(form_id) else "page", "errors": errors}
         template = "_errors.html"
         if isinstance(fault, ConflictError) and fault.version is not None:
@@ -72,6 +75,13 @@ def _answer(request: Request, fault: PlanError) -> Response:
             answer.headers["HX-Trigger"] = json.dumps({"fault-at": {"spots": [asdict(spot) for spot in fault.spots]}})
         return answer
     return _fault_page(request, str(fault), status)
+
+
+def _with_units(request: Request, errors: Mapping[str, str]) -> dict[str, str]:
+    """Return messages, each with the unit in which a bare number was read: 36 is feet, and inches may have been meant."""
+    typed: TypedForm | None = getattr(request.state, "typed", None)
+    readings = typed.readings if typed is not None else {}
+    return {field: f"{message} {readings[field]}" if field in readings else message for field, message in errors.items()}
 
 
 def _fault_page(request: Request, message: str, status: int) -> Response:
