@@ -4,9 +4,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from amber_gable.core.geometry.roofs import WIDTH_FROM
-from amber_gable.core.takeoff.items import item_area_m2
 from amber_gable.services.changes import changes
 from amber_gable.services.survey.building import items
+from amber_gable.services.survey.building.areas import item_areas_of
 from amber_gable.services.survey.building.items import ItemFacts
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
@@ -19,7 +19,7 @@ router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 @router.get("/survey/items", name="items")
 def items_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     kinds = scope.knowledge.items
-    areas = {i.id: item_area_m2(kinds[i.kind], i.count, i.length_m, i.girth_m) for i in job.building.items}
+    areas = item_areas_of(job, scope.knowledge)
     undoable = changes.undoable(scope, job.id)
     return page(
         request, scope, "survey/items.html", job=job, stage="survey", part="items", kinds=kinds, areas=areas, undoable=undoable,

@@ -1,6 +1,5 @@
 """The survey's page and panel: the house, one elevation drawn large, what is known of it."""
 
-from dataclasses import dataclass
 from typing import Any
 from urllib.parse import parse_qsl, urlsplit
 
@@ -10,16 +9,14 @@ from markupsafe import Markup
 
 from amber_gable.core.geometry.profiles import SHAPES, factor_of
 from amber_gable.core.survey.site_tests import CARDS, card_for
-from amber_gable.core.takeoff.items import item_area_m2, opening_area_m2
 from amber_gable.drawing.house.elevation import DimensionWords, elevation_drawing
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.survey.around.features import suggestion
 from amber_gable.services.survey.around.sunside import sun_side
-from amber_gable.services.survey.building.areas import net_area_m2
+from amber_gable.services.survey.building.areas import areas_of, opening_areas_of, totals_of
 from amber_gable.services.survey.building.openings import MOVES
-from amber_gable.services.survey.building.rows import rect_of
 from amber_gable.services.survey.evidence.findings import findings_of
 from amber_gable.services.survey.evidence.photos import photos_of
 from amber_gable.services.survey.evidence.site_tests import tests_of
@@ -62,7 +59,7 @@ def panel_values(scope: Scope, job: Job, at: str, *, with_dimensions: bool = Fal
     undoable = changes.undoable(scope, job.id)
     findings, photos, tests = findings_of(scope, job.id), photos_of(scope, job.id), tests_of(scope, job.id)
     elevation, surface = chosen(job, at)
-    areas = {s.id: net_area_m2(s, e, knowledge) for e in job.building.elevations for s in e.surfaces}
+    areas = areas_of(job, knowledge)
     look = survey_look(lambda surface_id: f"?at={surface_id}")
     drawn = drawn_elevation(elevation, knowledge, pins_of(findings, elevation.id, knowledge))
     measured = _measured(elevation, job.units) if with_dimensions else None
@@ -100,33 +97,9 @@ def panel_values(scope: Scope, job: Job, at: str, *, with_dimensions: bool = Fal
         "photos": photos,
         "tests": [t for t in tests if t.surface_id in surface_ids],
         "moves": MOVE_WORDS,
-        "totals": totals(job, areas, scope),
-        "pieces": {o.id: opening_area_m2(knowledge.openings[o.kind], rect_of(o), o.panes_across, o.panes_up) for o in elevation.openings},
+        "totals": totals_of(job, knowledge),
+        "pieces": opening_areas_of(elevation, knowledge),
     }
-
-
-@dataclass(frozen=True)
-class Totals:
-    """Totals in the head of the page: areas of painted surfaces, of trim, of windows and shutters [m2]."""
-
-    painted: float
-    trim: float
-    pieces: float
-    walls: int
-
-
-def totals(job: Job, areas: dict[str, float], scope: Scope) -> Totals:
-    knowledge = scope.knowledge
-    items = sum(item_area_m2(knowledge.items[i.kind], i.count, i.length_m, i.girth_m) for i in job.building.items if i.is_painted)
-    pieces = sum(
-        opening_area_m2(kind, rect_of(o), o.panes_across, o.panes_up)
-        for e in job.building.elevations
-        for o in e.openings
-        if not (kind := knowledge.openings[o.kind]).substrate
-    )
-    painted = sum(areas[s.id] for e in job.building.elevations for s in e.surfaces if s.is_painted)
-    walls = sum(any(s.is_painted for s in e.surfaces) for e in job.building.elevations)
-    return Totals(painted, items, pieces, walls)
 
 
 def panel(request: Request, scope: Scope, job_id: str, at: str, template: str, **more: Any) -> HTMLResponse:
