@@ -99,3 +99,15 @@ def test_windows_shutters_and_trim_have_hours_of_their_own(client, opened, job):
     assert client.get(f"{address}/round/{rows[0]}/chance?at={moment}&work=undercoat").status_code == 200
     assert client.get(f"{address}/round/no-such-side?at={moment}").status_code == 404
     assert client.get(f"{address}?of=round&work=sealer").status_code == 404
+
+
+def test_a_coat_that_few_surfaces_have_has_its_page_on_every_job(client, opened):
+    """The surface that the day proposes may not have such a coat: another one is shown."""
+    for row in jobs.list_jobs(opened):
+        whole = jobs.whole(opened, row.id)
+        base = outlook.outlook(opened, whole, outlook.status(opened, whole))
+        for of, ahead in (("surfaces", base), ("round", joinery(opened, whole, base))):
+            offered = kinds(opened, whole, ahead)
+            for work in ("primer", "undercoat", "sealer"):
+                answer = client.get(f"/jobs/{row.id}/windows?work={work}&of={of}")
+                assert answer.status_code == (200 if work in offered else 404), (row.name, work, of)

@@ -61,7 +61,7 @@ def values_of(scope: Scope, job: Job, asked: WindowsQuery) -> tuple[str, dict[st
     base = joinery(scope, job, about.ahead) if asked.is_round and has_round else about.ahead
     ahead = outlook_for(scope, job, base, asked.work)
     hours = hours_of(scope, job, ahead, day_start(ahead, now), 24 * asked.days)
-    proposed = about.visit.surface_id if about.visit else ahead.surface_ids[about.run.surface if about.run else 0]
+    proposed = about.visit.surface_id if about.visit else about.ahead.surface_ids[about.run.surface if about.run else 0]
     selected = next((i for i in (asked.surface, proposed) if ahead.row(i) is not None), ahead.surface_ids[0])
     step = ahead.step_at(now)
     by_key = {row.surface_id: row for row in hours.rows}
