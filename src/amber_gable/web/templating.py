@@ -182,5 +182,7 @@ def page(request: Request, scope: Scope, template: str, status_code: int = 200, 
         `job` makes it a job's page: its zone, units and stages.
     """
     shared = shared_values(request, scope, values)
+    # All is read: no connection waits for the drawing of a page.
+    scope.release()
     html = templates.get_template(template).render({**shared, **values})
     return HTMLResponse(with_keys(html), status_code)
