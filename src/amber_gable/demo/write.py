@@ -90,11 +90,11 @@ def _site(scope: Scope, job_id: str, spec: DemoJob, by_name: dict[str, str]) -> 
         features.add_feature(scope, job_id, FeatureFacts(f.kind, f.note, by_name.get(f.elevation), distance, **sector))
     for name, ground in spec.grounds.items():
         features.set_access(scope, job_id, by_name[name], None, ground, 0.0)
-    for found in spec.findings:
-        facts = FindingFacts(found.kind, found.extent, _ft(found.x_m), _ft(found.y_m), found.depth_mm, found.note)
-        finding_id = findings.add_finding(scope, job_id, by_name[found.elevation], facts)
-        if found.acknowledged_by:
-            findings.acknowledge(scope, job_id, finding_id, found.acknowledged_by)
+    for finding in spec.findings:
+        facts = FindingFacts(finding.kind, finding.extent, _ft(finding.x_m), _ft(finding.y_m), finding.depth_mm, finding.note)
+        finding_id = findings.add_finding(scope, job_id, by_name[finding.elevation], facts)
+        if finding.acknowledged_by:
+            findings.acknowledge(scope, job_id, finding_id, finding.acknowledged_by)
     job = jobs.whole(scope, job_id)
     ids = {s.name: s.id for e in job.building.elevations for s in e.surfaces}
     for t in spec.tests:

@@ -10,7 +10,7 @@ _SIZE, _LEFT, _TOP = 360.0, 64.0, 34.0
 _INK, _TEAL, _AMBER, _PAPER = token("ink"), token("open"), token("amber"), token("sheet")
 
 
-def calibration_plot(found: Reliability) -> str:
+def calibration_plot(reliability: Reliability) -> str:
     """Return the plot as SVG: a dot for each tenth, as large as it was often said; on the line, chances are what they say."""
 
     def at(said: float, came: float) -> tuple[float, float]:
@@ -25,8 +25,8 @@ def calibration_plot(found: Reliability) -> str:
         parts.append(el("text", f"{10 * tenth} %", x=x, y=low_y + 20, text_anchor="middle", **text))
         parts.append(el("text", f"{10 * tenth} %", x=low_x - 8, y=y + 4, text_anchor="end", **text))
     parts.append(el("path", d=path([at(0, 0), at(1, 1)], close=False), stroke=_AMBER, stroke_width=2, fill="none"))
-    most = max(int(found.count.max()), 1)
-    for said, came, count in zip(found.said_frac, found.came_frac, found.count, strict=True):
+    most = max(int(reliability.count.max()), 1)
+    for said, came, count in zip(reliability.said_frac, reliability.came_frac, reliability.count, strict=True):
         if count:
             x, y = at(float(said), float(came))
             parts.append(el("circle", cx=x, cy=y, r=4 + 10 * float(np.sqrt(count / most)), fill=_TEAL, fill_opacity=0.75))

@@ -98,10 +98,10 @@ def _json_rows(text: str) -> Iterator[SheetRow]:
         raise FieldErrors({"file": f"Give one object with “shelf_version”: {VERSION}, “coatings” and “sundries”, as the download has it."})
     number = 0
     for table, kind in (("coatings", "coating"), ("sundries", "sundry")):
-        found = document.get(table, [])
-        if not isinstance(found, list) or not all(isinstance(row, dict) for row in found):
+        rows = document.get(table, [])
+        if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
             raise FieldErrors({"file": f"“{table}” must be a list of objects."})
-        for values in found:
+        for values in rows:
             number += 1
             key = str(values.get("key") or slug(str(values.get("name", ""))))
             yield SheetRow(number, kind, key, {k: v for k, v in values.items() if k != "key"})  # type: ignore[arg-type]
@@ -162,11 +162,11 @@ def _value(kind: Kind, name: str, cell: str, delimiter: str) -> Any:
 
 
 def _size(part: str, delimiter: str) -> dict[str, Any]:
-    found = _SIZE.fullmatch(part)
-    if found is None:
+    match = _SIZE.fullmatch(part)
+    if match is None:
         raise ValueError(f"sizes must read like “gallon: 3.785 L at 62.00 | quart: 0.946 L at 19.00”, got “{part}”.")
     return {
-        "name": found["name"],
-        "litres": _number("sizes", found["litres"], delimiter),
-        "price": _number("sizes", found["price"], delimiter),
+        "name": match["name"],
+        "litres": _number("sizes", match["litres"], delimiter),
+        "price": _number("sizes", match["price"], delimiter),
     }

@@ -111,7 +111,7 @@ def _columns(heads: Sequence[str]) -> tuple[int, list[tuple[int, _Column, Callab
     FieldErrors
     """
     faults: dict[str, str] = {}
-    time_at, found = -1, []
+    time_at, columns = -1, []
     for index, head in enumerate(heads):
         words, unit = _head(head)
         if words in ("time", "date", "datetime", "hour"):
@@ -121,13 +121,13 @@ def _columns(heads: Sequence[str]) -> tuple[int, list[tuple[int, _Column, Callab
         if column is None:
             continue
         if unit not in column.units:
-            known = ", ".join(dict.fromkeys(u for u in column.units if u not in ("ms", "kmh", "mps")))
+            units = ", ".join(dict.fromkeys(u for u in column.units if u not in ("ms", "kmh", "mps")))
             faults[f"column {head.strip()}"] = (
-                f"Say its unit in the head: {known}." if not unit else f"The unit {unit} is not known; use {known}."
+                f"Say its unit in the head: {units}." if not unit else f"The unit {unit} is not known; use {units}."
             )
             continue
-        found.append((index, column, column.units[unit]))
-    there = {c.name for _, c, _ in found}
+        columns.append((index, column, column.units[unit]))
+    there = {c.name for _, c, _ in columns}
     if time_at < 0:
         faults["column time"] = "There is no column “time”."
     for column in COLUMNS:
@@ -137,7 +137,7 @@ def _columns(heads: Sequence[str]) -> tuple[int, list[tuple[int, _Column, Callab
         faults["column rain"] = "Give “rain (mm)” or “chance of rain (%)”: without either nothing can be said of a fresh coat."
     if faults:
         raise FieldErrors(faults)
-    return time_at, found
+    return time_at, columns
 
 
 def _time(text: str, zone: ZoneInfo) -> datetime:

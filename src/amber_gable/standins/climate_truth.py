@@ -100,16 +100,16 @@ def noise(key: str, at_s: float, period_s: float) -> float:
 
 def fronts_near(site: TrueSite, at_s: float, reach_s: float = 8 * DAY) -> list[Front]:
     """Return the fronts that can be felt at a time, told or chance."""
-    found = []
+    fronts = []
     for cell in range(math.floor((at_s - reach_s) / _FRONT_CELL), math.floor((at_s + 2 * DAY) / _FRONT_CELL) + 1):
         front = _chance_front(site.key, cell)
         story = site.story
         if story and story.first_s <= front.passes_s <= story.last_s:
             continue
-        found.append(front)
+        fronts.append(front)
     if site.story:
-        found += [f for f in site.story.fronts if at_s - reach_s <= f.passes_s <= at_s + 2 * DAY]
-    return found
+        fronts += [f for f in site.story.fronts if at_s - reach_s <= f.passes_s <= at_s + 2 * DAY]
+    return fronts
 
 
 @lru_cache(maxsize=4_000)

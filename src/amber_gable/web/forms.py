@@ -98,14 +98,14 @@ class TypedForm:
 
     def numbers(self, name: str) -> list[float]:
         """Return several plain numbers, with spaces, commas followed by spaces, or semicolons between."""
-        found: list[float] = []
+        numbers: list[float] = []
         for part in self.raw(name).replace(";", " ").replace(", ", " ").split():
             value = number_in(part.rstrip("%,"))
             if value is None:
                 self.errors[name] = f"“{part}” is not a number. Write the readings with spaces between: 12 13.5 17."
                 return []
-            found.append(value)
-        return found
+            numbers.append(value)
+        return numbers
 
     def quantity(self, name: str, kind: str, system: System) -> float:
         """Return a quantity in SI; a bare number has the unit of `system`."""
@@ -169,10 +169,10 @@ class TypedForm:
         if "version" not in self.values:
             return None
         text = self.raw("version")
-        found = whole_in(text) if text else 0
-        if found is None:
+        number = whole_in(text) if text else 0
+        if number is None:
             raise FieldErrors({"form": "The page this was filled in on is broken. Load it again."})
-        return found
+        return number
 
     def done(self, *checks: Callable[[], None]) -> None:
         """Raise every fault found, together with those that `checks` find in what was read.

@@ -127,10 +127,10 @@ STAGES = (
 
 def writer(scope: Scope) -> Callable[..., str]:
     """Return what writes money as this contractor does: `money(12.5)`, `money(1250, cents=False)`."""
-    known = scope.knowledge.money
+    knowledge = scope.knowledge.money
 
     def money(value: float | Decimal, cents: bool = True) -> str:
-        return units.show_money(value, known.currency, known.locale, cents=cents)
+        return units.show_money(value, knowledge.currency, knowledge.locale, cents=cents)
 
     return money
 

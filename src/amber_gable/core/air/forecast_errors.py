@@ -69,17 +69,17 @@ def fit(pairs: Sequence[Held], source: str) -> ErrorModel:
     """
     lead = np.concatenate([p.lead_h for p in pairs])
     ahead = lead > 0
-    found = [_errors(p) for p in pairs]
+    errors = [_errors(p) for p in pairs]
     lines: dict[str, tuple[float, float]] = {}
     for name in ("air", "dew", "wind", "cloud"):
-        distance = np.abs(np.concatenate([e[name] for e in found])) / _MEAN_DISTANCE
+        distance = np.abs(np.concatenate([e[name] for e in errors])) / _MEAN_DISTANCE
         slope, base = np.polyfit(lead[ahead], distance[ahead], 1)
         lines[name] = (max(float(base), 0.0), max(float(slope), 0.0))
 
     def scaled(name: str, index: int) -> Array:
         base, slope = lines[name]
         at = pairs[index].lead_h
-        result: Array = found[index][name][at > 0] / np.maximum(base + slope * at[at > 0], 1e-9)
+        result: Array = errors[index][name][at > 0] / np.maximum(base + slope * at[at > 0], 1e-9)
         return result
 
     airs = [scaled("air", i) for i in range(len(pairs))]

@@ -47,8 +47,8 @@ def of_the_hour(grid: Grid, weather: Weather, values: Array | None) -> Array:
     if values is None:
         return np.zeros(len(grid.epoch_s))
     index = np.searchsorted(weather.epoch_s, grid.epoch_s + 1e-6, side="right") - 1
-    known = grid.epoch_s - weather.epoch_s[index] < RAIN_HOUR_S - 1e-6
-    result: Array = np.where(known, values[..., index], 0.0)
+    is_in_hour = grid.epoch_s - weather.epoch_s[index] < RAIN_HOUR_S - 1e-6
+    result: Array = np.where(is_in_hour, values[..., index], 0.0)
     return result
 
 

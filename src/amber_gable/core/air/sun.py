@@ -189,11 +189,11 @@ def _clear(place: Place, epoch_s: bytes) -> _Clear:
     site = location.Location(place.latitude_deg, place.longitude_deg, altitude=place.altitude_m)
     position = site.get_solarposition(times)
     clear = site.get_clearsky(times, model="ineichen", solar_position=position)
-    found = (
+    columns = (
         *(position[name] for name in ("apparent_elevation", "azimuth", "elevation", "zenith")),
         clear["ghi"], irradiance.get_extra_radiation(times), times.day_of_year,
     )  # fmt: skip
-    arrays = [np.array(one, dtype=float) for one in found]
+    arrays = [np.array(one, dtype=float) for one in columns]
     for array in arrays:
         array.setflags(write=False)
     return _Clear(*arrays)
@@ -303,12 +303,12 @@ def rise_and_set(place: Place, day: datetime) -> tuple[datetime | None, datetime
     start = midnight.timestamp()
     coarse = start + np.arange(0, 86_400 + 1, 600.0)
     height = true_elevation_deg(place, coarse) - HORIZON_DEG
-    found: list[datetime | None] = []
+    crossings: list[datetime | None] = []
     for rising in (True, False):
         below, above = (height[:-1] < 0, height[1:] >= 0) if rising else (height[:-1] >= 0, height[1:] < 0)
         where = np.flatnonzero(below & above)
         if not len(where):
-            found.append(None)
+            crossings.append(None)
             continue
         # Ten minutes bracket the crossing; a one-second ladder and a straight line finish it.
         fine = coarse[where[0]] + np.arange(0, 601.0, 10.0)
@@ -317,5 +317,5 @@ def rise_and_set(place: Place, day: datetime) -> tuple[datetime | None, datetime
         crossing = float(np.interp(0.0, level[order], fine[order]))
         moment = datetime.fromtimestamp(crossing, UTC).astimezone(day.tzinfo)
         # A date's last second belongs to it, the next midnight does not.
-        found.append(moment if moment < midnight + timedelta(days=1) else None)
-    return found[0], found[1]
+        crossings.append(moment if moment < midnight + timedelta(days=1) else None)
+    return crossings[0], crossings[1]

@@ -120,10 +120,10 @@ def _damages(climate: Climate, row: int, product: Product, instant: int, ends: d
         # Until it may be recoated: frost in a film that has joined does no harm.
         ("frozen", surface <= 0, surface, ends["recoat"]),
     )
-    found = []
+    damages = []
     for kind, when, value, until in asked:
         hits = np.flatnonzero(when[instant:until])
         if len(hits):
             at = instant + int(hits[0])
-            found.append(Damage(kind, at, float(value[at])))
-    return tuple(sorted(found, key=lambda d: d.at))
+            damages.append(Damage(kind, at, float(value[at])))
+    return tuple(sorted(damages, key=lambda d: d.at))

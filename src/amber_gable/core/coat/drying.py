@@ -116,8 +116,8 @@ def ready_index(progress: Array, label_h: float) -> Array:
         # Where drying stands still the progress is level: the later end of the level is meant,
         # so a hair per step makes it strictly rising for the look-up.
         strict = done + 1e-12 * places
-        found = np.interp(target, strict, places, right=np.inf)
-        places_of[row] = np.maximum(found, places)
+        places_reached = np.interp(target, strict, places, right=np.inf)
+        places_of[row] = np.maximum(places_reached, places)
     return out
 
 

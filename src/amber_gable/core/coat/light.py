@@ -100,11 +100,11 @@ def lights_at(sky: Sky, planes: Irradiance, instant: int) -> list[Light]:
     whole = beam + rest
     tints = (beam[:, None] * sun_tint(height) + rest[:, None] * sky_tint(height)) / whole[:, None]
     levels = (whole / whole.max()) ** _LEVEL_KEPT
-    found = []
+    lights = []
     for level, tint, direct in zip(levels, tints, lit, strict=True):
         seen = _even(tint**_TINT_KEPT)
-        found.append(Light(float(level), (float(seen[0]), float(seen[1]), float(seen[2])), bool(direct)))
-    return found
+        lights.append(Light(float(level), (float(seen[0]), float(seen[1]), float(seen[2])), bool(direct)))
+    return lights
 
 
 def seen_hex(hex_code: str, light: Light) -> str:

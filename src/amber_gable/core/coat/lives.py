@@ -60,7 +60,7 @@ def lasting(facts: Facts, primer: str, coats: int, knowledge: Knowledge) -> Last
     return Lasting(key, row.label, years, row.warranty_years if coats > 1 or row.kinds else 0, row.source)
 
 
-def mean_years(found: Sequence[tuple[Lasting, float]]) -> float:
+def mean_years(lives: Sequence[tuple[Lasting, float]]) -> float:
     """Return the years of a whole job: of each part by its area."""
-    area = sum(m2 for _, m2 in found)
-    return sum(last.years * m2 for last, m2 in found) / area if area else 0.0
+    area = sum(m2 for _, m2 in lives)
+    return sum(last.years * m2 for last, m2 in lives) / area if area else 0.0

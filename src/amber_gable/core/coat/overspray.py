@@ -78,12 +78,12 @@ def overspray(
     """
     mist, paint = (flight(kind, um, top_m, wind_m_s, air_temp_c, wet_bulb_c) for um in (spray.droplet_um, spray.coarse_um))
     to = None if wind_from_deg is None else (wind_from_deg + 180) % 360
-    found = []
+    drifts = []
     for near in around:
         by: Literal["clear", "mist", "paint"] = "clear"
         if _is_downwind(near, to, spray.spread_deg):
             away = near.distance_m or 0.0
             by = "paint" if away <= paint.distance_m else "mist" if away <= mist.distance_m else "clear"
-        found.append(Reached(near, by, (paint if by == "paint" else mist).lands))
+        drifts.append(Reached(near, by, (paint if by == "paint" else mist).lands))
     order = {"paint": 0, "mist": 1, "clear": 2}
-    return Overspray(mist, paint, to, tuple(sorted(found, key=lambda r: order[r.by])))
+    return Overspray(mist, paint, to, tuple(sorted(drifts, key=lambda r: order[r.by])))

@@ -103,13 +103,13 @@ def choose_all(knowledge: Knowledge, system: System, facts: Facts, preferred: Ma
         Product by family, where it may go on.
     """
     sheen = str(system.value("sheen", ""))
-    found = {}
+    chosen = {}
     for step in system.steps:
         if step.family:
             key = choose(knowledge, step.family, facts, sheen if step.phase is Phase.COAT else "", preferred)
             if key is not None:
-                found[step.key] = key
-    return found
+                chosen[step.key] = key
+    return chosen
 
 
 def clashes(knowledge: Knowledge, system: System, facts: Facts, products: Mapping[str, str]) -> list[Clash]:
@@ -124,7 +124,7 @@ def clashes(knowledge: Knowledge, system: System, facts: Facts, products: Mappin
     ----------
     Handbook 5; each clash names its own.
     """
-    found: list[Clash] = []
+    clashing: list[Clash] = []
     film = knowledge.coatings[facts.coating].film
     keys = [s.key for s in system.steps]
     stripped = any(k in keys for k in ("strip", "strip-film", "strip-paint", "sand-off-film", "power-strip"))
@@ -133,18 +133,18 @@ def clashes(knowledge: Knowledge, system: System, facts: Facts, products: Mappin
         if step.key not in products:
             if step.family:
                 text = f"Nothing on the shelf is made for it: {knowledge.systems.families[step.family].label.lower()} on this ground."
-                found.append(Clash(step.key, "ask", text, "the shelf"))
+                clashing.append(Clash(step.key, "ask", text, "the shelf"))
             continue
         product = knowledge.products[products[step.key]]
-        found += _on_ground(step.key, product, facts, knowledge)
+        clashing += _on_ground(step.key, product, facts, knowledge)
         # What spots are primed with meets bare ground, not the film.
         if under is None and system.prime != "full" and step.key != "spot-prime":
-            found += _over_old(step.key, product, facts, film, stripped, knowledge)
+            clashing += _over_old(step.key, product, facts, film, stripped, knowledge)
         if under is not None:
-            found += _over(step.key, product, *under)
+            clashing += _over(step.key, product, *under)
         if step.key != "spot-prime":
             under = (step.key, product)
-    return found
+    return clashing
 
 
 def _on_ground(where: str, product: Product, facts: Facts, knowledge: Knowledge) -> list[Clash]:

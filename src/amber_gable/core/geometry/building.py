@@ -48,13 +48,13 @@ def build(blocks: Sequence[Block], front_azimuth_deg: float, alone: Sequence[Ele
         If a block cannot stand.
     """
     placed: dict[str, Solid] = dict(check_blocks(blocks))
-    found: list[ElevationShape] = []
+    elevations: list[ElevationShape] = []
     trim: list[Trim] = []
     for solid in placed.values():
         walls = walls_of(solid, placed, front_azimuth_deg)
-        found += walls
-        found += roof_elevations(solid, placed, front_azimuth_deg)
-        found += deck_elevations(solid, placed, front_azimuth_deg)
+        elevations += walls
+        elevations += roof_elevations(solid, placed, front_azimuth_deg)
+        elevations += deck_elevations(solid, placed, front_azimuth_deg)
         trim += trim_of(solid, placed, walls)
     footprints = tuple((key, Region(solid.corners).outline) for key, solid in placed.items())
-    return BuildingShape(arranged([*found, *alone]), tuple(trim), footprints)
+    return BuildingShape(arranged([*elevations, *alone]), tuple(trim), footprints)

@@ -25,26 +25,26 @@ def deck_elevations(solid: Solid, others: Mapping[str, Solid], front_azimuth_deg
         return []
     front = azimuth_of(solid.out, front_azimuth_deg)
     stand = [o.footprint for key, o in others.items() if key != block.key and o.block.kind not in ("porch", "deck")]
-    found = []
+    elevations = []
     floor = solid.footprint.difference(unary_union(stand)) if stand else solid.footprint
     for number, region in enumerate(regions(floor)):
         left, low, _, _ = region.bounds
         key = f"{block.key}/floor" + (f" {number + 1}" if number else "")
         place = ElevationPlace(left, block.eaves_height_m, -low)
-        found.append(
+        elevations.append(
             ElevationShape(key, block.key, "deck", f"{block.name} boards", front, 0.0, region.from_corner(left, low), place, surface="deck")
         )
     if block.rail_height_m > 0:
-        found += _railings(solid, stand, front_azimuth_deg)
+        elevations += _railings(solid, stand, front_azimuth_deg)
     if block.steps:
-        found.append(_steps(solid, front))
-    return found
+        elevations.append(_steps(solid, front))
+    return elevations
 
 
 def _railings(solid: Solid, stand: list[Any], front_azimuth_deg: float) -> list[ElevationShape]:
     block = solid.block
     walls = unary_union([s.buffer(_NEAR_M) for s in stand]) if stand else None
-    found = []
+    elevations = []
     corners = solid.corners
     for index, a in enumerate(corners):
         b = corners[(index + 1) % len(corners)]
@@ -63,13 +63,13 @@ def _railings(solid: Solid, stand: list[Any], front_azimuth_deg: float) -> list[
             side = SIDES[(-index) % 4]
             outline = Rect(0, 0, round(part.length, 4), block.rail_height_m).outline
             place = ElevationPlace(start[0] * along[0] + start[1] * along[1], block.eaves_height_m, start[0] * out[0] + start[1] * out[1])
-            found.append(
+            elevations.append(
                 ElevationShape(
                     f"{block.key}/railing {side}" + (f" {number + 1}" if number else ""), block.key, "railing",
                     f"{block.name} {compass_name(azimuth).lower()} railing", azimuth, 90.0, Region(outline), place, surface="railing",
                 )
             )  # fmt: skip
-    return found
+    return elevations
 
 
 def _steps(solid: Solid, front: float) -> ElevationShape:

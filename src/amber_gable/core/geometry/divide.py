@@ -106,9 +106,9 @@ def divide(shape: ElevationShape, cuts: Sequence[Cut] = ()) -> tuple[Piece, ...]
         index = _aim(cut, pieces)
         if index is not None:
             aimed = pieces[index]
-            found = (region for part in _divided(aimed.region.polygon, cut) for region in regions(part))
+            parts_of_aimed = (region for part in _divided(aimed.region.polygon, cut) for region in regions(part))
             # Lower and left parts come first, so that names do not depend on how a line was drawn.
-            parts = [Piece(aimed.kind, region) for region in sorted(found, key=lambda r: (r.bounds[1], r.bounds[0]))]
+            parts = [Piece(aimed.kind, region) for region in sorted(parts_of_aimed, key=lambda r: (r.bounds[1], r.bounds[0]))]
             pieces[index : index + 1] = parts
     return tuple(pieces)
 
@@ -156,14 +156,14 @@ def at_point(pieces: Sequence[Piece], point: Point) -> int | None:
     return next((i for i, p in enumerate(pieces) if p.region.polygon.buffer(1e-6).contains(where)), None)
 
 
-def best_match(piece: Region, known: Sequence[Region]) -> int | None:
+def best_match(piece: Region, candidates: Sequence[Region]) -> int | None:
     """Return which known region a new one continues: the one it shares most with, if anything.
 
     Shares are of the union, so that a small part does not claim the whole it was cut from before
     its larger half does.
     """
     best, most = None, 0.0
-    for index, region in enumerate(known):
+    for index, region in enumerate(candidates):
         shared = piece.polygon.intersection(region.polygon).area
         share = shared / max(piece.area_m2 + region.area_m2 - shared, SLIVER_M2)
         if share > most:

@@ -107,11 +107,11 @@ def _ring(coordinates: Iterable[tuple[float, ...]]) -> Outline:
 
 def regions(shape: BaseGeometry) -> tuple[Region, ...]:
     """Return the polygons in a shape, slivers left out, from left to right and up."""
-    found: list[Region] = []
+    outlines: list[Region] = []
     parts: Iterable[BaseGeometry] = shape.geoms if isinstance(shape, MultiPolygon | GeometryCollection) else (shape,)
     for part in parts:
         if isinstance(part, MultiPolygon | GeometryCollection):
-            found += regions(part)
+            outlines += regions(part)
         elif isinstance(part, Polygon) and part.area > SLIVER_M2:
             # Points that lie on a straight edge are left over from cutting; they hide nothing.
             plain = orient(part.simplify(1e-6))
@@ -119,8 +119,8 @@ def regions(shape: BaseGeometry) -> tuple[Region, ...]:
             # A sliver may be long enough to have an area and too thin to keep its corners apart.
             if len(outline) >= 3 and Polygon(outline).area > SLIVER_M2:
                 holes = (_ring(hole.coords) for hole in plain.interiors)
-                found.append(Region(outline, tuple(h for h in holes if len(h) >= 3)))
-    return tuple(sorted(found, key=lambda r: (r.bounds[0], r.bounds[1])))
+                outlines.append(Region(outline, tuple(h for h in holes if len(h) >= 3)))
+    return tuple(sorted(outlines, key=lambda r: (r.bounds[0], r.bounds[1])))
 
 
 def area_m2(outline: Sequence[Point]) -> float:

@@ -55,7 +55,7 @@ def roof_planes(solid: Solid, others: Mapping[str, Solid]) -> list[tuple[Plane, 
     """Return the planes of a block's roof, each with the part of the plan where it is seen."""
     if solid.block.roof == "none" or solid.block.kind == "chimney":
         return []
-    found = []
+    planes = []
     order = {key: index for index, key in enumerate(others)}
     for index, plane in enumerate(solid.planes):
         part = _covers(solid)
@@ -72,17 +72,17 @@ def roof_planes(solid: Solid, others: Mapping[str, Solid]) -> list[tuple[Plane, 
                     higher = o.footprint
                 over = over.intersection(higher)
             part = part.difference(over)
-        found.append((plane, part))
-    return found
+        planes.append((plane, part))
+    return planes
 
 
 def roof_elevations(solid: Solid, others: Mapping[str, Solid], front_azimuth_deg: float) -> list[ElevationShape]:
     """Return a block's roof planes, unfolded: x along the eaves, y up the slope [m]."""
-    found = []
+    elevations = []
     for number, (plane, part) in enumerate(roof_planes(solid, others), start=1):
         pieces = regions(part)
         for piece_number, piece in enumerate(pieces):
-            found.append(
+            elevations.append(
                 _unfolded(
                     solid,
                     plane,
@@ -91,7 +91,7 @@ def roof_elevations(solid: Solid, others: Mapping[str, Solid], front_azimuth_deg
                     front_azimuth_deg,
                 )
             )
-    return found
+    return elevations
 
 
 def _unfolded(solid: Solid, plane: Plane, part: Region, key: str, front_azimuth_deg: float) -> ElevationShape:
@@ -160,7 +160,7 @@ def trim_of(solid: Solid, others: Mapping[str, Solid], walls: Sequence[Elevation
         The block's walls that are seen.
     """
     block = solid.block
-    found: list[Trim] = []
+    trims: list[Trim] = []
     if block.roof != "none" and block.kind not in ("chimney", "deck"):
         eaves, verges = _edges_of_roof(solid, others)
         for kind, name, length, width in (
@@ -169,18 +169,18 @@ def trim_of(solid: Solid, others: Mapping[str, Solid], walls: Sequence[Elevation
             ("soffit", "soffit", eaves + verges if block.overhang_m > 0 else 0.0, block.overhang_m),
         ):
             if length > 0.05:
-                found.append(Trim(f"{block.key}/{kind}", kind, f"{block.name} {name}", length, width))
+                trims.append(Trim(f"{block.key}/{kind}", kind, f"{block.name} {name}", length, width))
     if block.kind in BURIED or not walls:
-        return found
+        return trims
     corners = corner_boards_m(solid, others)
     if corners > 0.05:
-        found.append(Trim(f"{block.key}/corner-board", "corner-board", f"{block.name} corner boards", corners, 0.0))
+        trims.append(Trim(f"{block.key}/corner-board", "corner-board", f"{block.name} corner boards", corners, 0.0))
     # A hair above the foot: where a wall stands on the ground, not where it hangs over a wing.
     level = LineString([(-1, 0.01), (1000, 0.01)])
     foot = sum(float(w.region.polygon.intersection(level).length) for w in walls if w.place.base_m < 0.05)
     if block.plinth_height_m > 0 and foot > 0.05:
-        found.append(Trim(f"{block.key}/foundation", "foundation-strip", f"{block.name} foundation strip", foot, block.plinth_height_m))
-    return found
+        trims.append(Trim(f"{block.key}/foundation", "foundation-strip", f"{block.name} foundation strip", foot, block.plinth_height_m))
+    return trims
 
 
 def _edges_of_roof(solid: Solid, others: Mapping[str, Solid]) -> tuple[float, float]:

@@ -86,7 +86,7 @@ def walls_of(solid: Solid, others: Mapping[str, Solid], front_azimuth_deg: float
     block = solid.block
     if block.kind in OPEN:
         return []
-    found = []
+    elevations = []
     for index, (a, b) in enumerate(_edges(solid)):
         along, roof, seen = _seen(solid, others, a, b)
         out = (along[1], -along[0])
@@ -97,8 +97,8 @@ def walls_of(solid: Solid, others: Mapping[str, Solid], front_azimuth_deg: float
         side = SIDES[(-index) % 4] if len(solid.corners) == 4 and not block.splay_m else f"edge {index}"
         for number, region in enumerate(regions(seen)):
             key = f"{block.key}/{side}" + (f" {number + 1}" if number else "")
-            found.append(_wall(solid, region, azimuth, is_gable, key, a, along, out))
-    return found
+            elevations.append(_wall(solid, region, azimuth, is_gable, key, a, along, out))
+    return elevations
 
 
 def _seen(solid: Solid, others: Mapping[str, Solid], a: Point, b: Point) -> tuple[Point, list[tuple[float, float]], BaseGeometry]:

@@ -51,7 +51,7 @@ _ORDERED = (
 )
 
 
-def read_sheet(kind: Kind, key: str, values: Mapping[str, Any], known: Knowledge) -> Product | Sundry:
+def read_sheet(kind: Kind, key: str, values: Mapping[str, Any], knowledge: Knowledge) -> Product | Sundry:
     """Return a data sheet from plain values.
 
     Parameters
@@ -78,7 +78,7 @@ def read_sheet(kind: Kind, key: str, values: Mapping[str, Any], known: Knowledge
     except ValidationError as fault:
         raise FieldErrors(faults | {_column(e): _words(e, model) for e in reversed(fault.errors(include_url=False))}) from fault
     faults |= _implausible(sheet)
-    faults |= _strangers(sheet, known) if isinstance(sheet, Product) else _strange_sundry(sheet, known)
+    faults |= _strangers(sheet, knowledge) if isinstance(sheet, Product) else _strange_sundry(sheet, knowledge)
     for column, value in sheet:
         if isinstance(value, tuple) and any("|" in str(part) for part in value):
             faults[column] = "Leave out the sign |: it parts the entries of a list in a CSV."
@@ -125,14 +125,14 @@ def _implausible(sheet: Product | Sundry) -> dict[str, str]:
     return faults
 
 
-def _strangers(product: Product, known: Knowledge) -> dict[str, str]:
-    families = known.systems.families
+def _strangers(product: Product, knowledge: Knowledge) -> dict[str, str]:
+    families = knowledge.systems.families
     coats = [key for key, row in families.items() if row.role not in ("sundry", "chemical")]
-    grounds = sorted({row.family for row in known.substrates.values()})
+    grounds = sorted({row.family for row in knowledge.substrates.values()})
     faults = {}
     if product.family not in coats:
         faults["family"] = f"There is no family “{product.family}” of coatings. There are: {', '.join(coats)}."
-    for column, allowed in (("goes_on", grounds), ("not_on", list(known.substrates)), ("topped_by", coats)):
+    for column, allowed in (("goes_on", grounds), ("not_on", list(knowledge.substrates)), ("topped_by", coats)):
         strange = [value for value in getattr(product, column) if value not in allowed]
         if strange:
             faults[column] = f"There is no “{strange[0]}” here. There are: {', '.join(allowed)}."
@@ -141,9 +141,9 @@ def _strangers(product: Product, known: Knowledge) -> dict[str, str]:
     return faults
 
 
-def _strange_sundry(sundry: Sundry, known: Knowledge) -> dict[str, str]:
+def _strange_sundry(sundry: Sundry, knowledge: Knowledge) -> dict[str, str]:
     faults = {}
-    allowed = [key for key, row in known.systems.families.items() if row.role in ("sundry", "chemical")]
+    allowed = [key for key, row in knowledge.systems.families.items() if row.role in ("sundry", "chemical")]
     if sundry.family not in allowed:
         faults["family"] = f"There is no family “{sundry.family}” of sundries. There are: {', '.join(allowed)}."
     if any(part < 0 or part > 200 for part in sundry.mix) or len(sundry.mix) not in (0, 2):
@@ -151,8 +151,8 @@ def _strange_sundry(sundry: Sundry, known: Knowledge) -> dict[str, str]:
     return faults
 
 
-def with_shelf(known: Knowledge, coatings: Mapping[str, Product], sundries: Mapping[str, Sundry]) -> Knowledge:
+def with_shelf(knowledge: Knowledge, coatings: Mapping[str, Product], sundries: Mapping[str, Sundry]) -> Knowledge:
     """Return the knowledge with a contractor's own sheets laid over the shipped ones; theirs win."""
     if not coatings and not sundries:
-        return known
-    return known.model_copy(update={"products": {**known.products, **coatings}, "sundries": {**known.sundries, **sundries}})
+        return knowledge
+    return knowledge.model_copy(update={"products": {**knowledge.products, **coatings}, "sundries": {**knowledge.sundries, **sundries}})

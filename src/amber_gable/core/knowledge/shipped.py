@@ -52,11 +52,11 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
     }
     rules: dict[str, Any] = {}
     for path in sorted((folder / "systems" / "rules").glob("*.toml")):
-        found = table(f"systems/rules/{path.stem}")
-        twice = rules.keys() & found.keys()
+        rows = table(f"systems/rules/{path.stem}")
+        twice = rules.keys() & rows.keys()
         if twice:
             raise KnowledgeError(f"systems/rules/{path.name}: {min(twice)}: there is a rule of this name already.")
-        rules |= found
+        rules |= rows
     systems = {name: table(f"systems/{name}") for name in ("steps", "families", "cautions", "schools", "consumables")}
     return tables | {"systems": systems | table("systems/gear") | {"rules": rules}}
 
@@ -70,18 +70,18 @@ def build(tables: dict[str, Any]) -> Knowledge:
         Naming table, row and column at fault, or a row that points to one that is not there.
     """
     try:
-        known = Knowledge.model_validate(tables)
+        knowledge = Knowledge.model_validate(tables)
     except ValidationError as fault:
         first = fault.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
         raise KnowledgeError(f"{where}: {first['msg']}", where) from fault
-    _check_profiles(known)
-    check_tables(known)
-    return known
+    _check_profiles(knowledge)
+    check_tables(knowledge)
+    return knowledge
 
 
-def _check_profiles(known: Knowledge) -> None:
-    for name, row in known.profiles.items():
+def _check_profiles(knowledge: Knowledge) -> None:
+    for name, row in knowledge.profiles.items():
         if row.shape not in SHAPES:
             raise KnowledgeError(f"profiles.{name}.shape: no shape “{row.shape}”.")
         if row.factor is None or row.mm:

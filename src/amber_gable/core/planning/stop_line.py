@@ -108,13 +108,13 @@ _ORDINAL = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "
 
 def _columns(rects: Sequence[Rect]) -> list[tuple[float, float]]:
     """Return what stands above one another as one: the left and right of each column, from the left."""
-    found: list[tuple[float, float]] = []
+    columns: list[tuple[float, float]] = []
     for rect in sorted(rects, key=lambda r: r.left):
-        if found and rect.left < found[-1][1]:
-            found[-1] = (found[-1][0], max(found[-1][1], rect.right))
+        if columns and rect.left < columns[-1][1]:
+            columns[-1] = (columns[-1][0], max(columns[-1][1], rect.right))
         else:
-            found.append((rect.left, rect.right))
-    return found
+            columns.append((rect.left, rect.right))
+    return columns
 
 
 def joints_of(region: Region, openings: Sequence[tuple[str, Rect]], extra: Sequence[Joint], begins: Side) -> list[Joint]:
@@ -132,7 +132,7 @@ def joints_of(region: Region, openings: Sequence[tuple[str, Rect]], extra: Seque
         The corner that work starts from, as one stands before the wall.
     """
     left, _, right, _ = region.bounds
-    found = [j for j in extra if left + _SAME_M < j.x_m < right - _SAME_M]
+    inside = [j for j in extra if left + _SAME_M < j.x_m < right - _SAME_M]
     columns = {word: _columns([r for w, r in openings if w == word]) for word, _ in openings}
     for word, rect in openings:
         n = next(i for i, (a, b) in enumerate(columns[word]) if a <= rect.left <= b)
@@ -141,10 +141,10 @@ def joints_of(region: Region, openings: Sequence[tuple[str, Rect]], extra: Seque
             # A side that cuts through another opening is no place to stop.
             cuts = any(o is not rect and o.left + _SAME_M < x < o.right - _SAME_M for _, o in openings)
             if left + _SAME_M < x < right - _SAME_M and not cuts:
-                found.append(Joint(x, f"the {side} side of {called}"))
+                inside.append(Joint(x, f"the {side} side of {called}"))
     end, called = (right, "the right corner") if begins == "left" else (left, "the left corner")
-    found.append(Joint(end, called, is_corner=True))
-    ordered = sorted(found, key=lambda j: j.x_m if begins == "left" else -j.x_m)
+    inside.append(Joint(end, called, is_corner=True))
+    ordered = sorted(inside, key=lambda j: j.x_m if begins == "left" else -j.x_m)
     out: list[Joint] = []
     for joint in ordered:
         # Of two in one place the first named stays, a corner always.

@@ -69,47 +69,47 @@ class RateFigure:
         return self.value != self.shipped
 
 
-def figures(known: Knowledge, shipped: Knowledge) -> tuple[RateFigure, ...]:
+def figures(knowledge: Knowledge, shipped: Knowledge) -> tuple[RateFigure, ...]:
     """Return every figure that may be changed, group by group, as it is and as it was shipped."""
-    return tuple(_figures(known, shipped))
+    return tuple(_figures(knowledge, shipped))
 
 
-def _figures(known: Knowledge, shipped: Knowledge) -> Iterator[RateFigure]:
+def _figures(knowledge: Knowledge, shipped: Knowledge) -> Iterator[RateFigure]:
     for table, names, group in (("money", _MONEY, "Money"), ("practice", _PRACTICE, "Practice")):
-        row, first = getattr(known, table), getattr(shipped, table)
+        row, first = getattr(knowledge, table), getattr(shipped, table)
         for name, (label, unit, kind) in names.items():
             yield RateFigure(f"{table}.{name}", label, group, unit, kind, getattr(row, name), getattr(first, name))
-    for key, rate in known.labour.items():
+    for key, rate in knowledge.labour.items():
         for name, words in (("first_per_h", "first coat" if rate.task == "coat" else ""), ("next_per_h", "later coats")):
             if name == "first_per_h" or rate.task == "coat":
                 label = f"{rate.label}, {words}" if words else rate.label
                 kind = {"m2": "rate", "m2 found": "rate", "m": "run", "run": "run"}.get(rate.of, "")
                 first = getattr(shipped.labour[key], name)
                 yield RateFigure(f"labour.{key}.{name}", label, "Labour", _COUNTED[rate.of], kind, getattr(rate, name), first, rate.source)
-    for key, step in known.systems.steps.items():
+    for key, step in knowledge.systems.steps.items():
         if step.rate and step.of in _COUNTED:
             kind = {"m2": "rate", "m2 found": "rate", "m": "run"}.get(step.of, "")
             yield RateFigure(f"steps.{key}.rate", step.label, "Preparation", _COUNTED[step.of], kind, step.rate,
                          shipped.systems.steps[key].rate, step.source)  # fmt: skip
-    for key, way in known.access.items():
+    for key, way in knowledge.access.items():
         if way.hire_per_day or key in ("ladder", "step-ladder"):
             for name, (label, unit, kind) in _ACCESS.items():
                 if name == "upper_factor" or way.hire_per_day:
                     yield RateFigure(f"access.{key}.{name}", f"{way.label}, {label}", "Access", unit, kind, getattr(way, name),
                                  getattr(shipped.access[key], name), way.source)  # fmt: skip
-    for key, used in known.systems.consumables.items():
+    for key, used in knowledge.systems.consumables.items():
         yield RateFigure(f"consumables.{key}.price", f"{used.label}, {used.unit}", "Sundries", "money", "", used.price,
                      shipped.systems.consumables[key].price, used.source)  # fmt: skip
-    for key, tool in known.applicators.items():
+    for key, tool in knowledge.applicators.items():
         yield RateFigure(
             f"applicators.{key}.price", tool.label, "Sundries", "money", "", tool.price, shipped.applicators[key].price, tool.source
         )
-    for key, damage in known.unit_prices.items():
+    for key, damage in knowledge.unit_prices.items():
         yield RateFigure(f"unit_prices.{key}.price", damage.label, "Hidden damage", f"money/{damage.unit}", "", damage.price,
                      shipped.unit_prices[key].price, damage.source)  # fmt: skip
 
 
-def with_prices(known: Knowledge, own: Mapping[str, Value]) -> Knowledge:
+def with_prices(knowledge: Knowledge, own: Mapping[str, Value]) -> Knowledge:
     """Return the knowledge with a contractor's own figures.
 
     Parameters
@@ -131,27 +131,27 @@ def with_prices(known: Knowledge, own: Mapping[str, Value]) -> Knowledge:
     inside: dict[str, Any] = {}
     for table, rows in changed.items():
         is_inside = table in ("steps", "consumables")
-        found = getattr(known.systems if is_inside else known, table, None)
-        if found is None:
+        table_rows = getattr(knowledge.systems if is_inside else knowledge, table, None)
+        if table_rows is None:
             faults |= {path: "There is no such figure." for path in own if path.split(".")[0] == table}
             continue
-        made = _rows(table, found, rows, faults)
+        made = _rows(table, table_rows, rows, faults)
         (inside if is_inside else updates)[table] = made
     if faults:
         raise FieldErrors(faults)
     if inside:
-        updates["systems"] = known.systems.model_copy(update=inside)
-    result = known.model_copy(update=updates)
+        updates["systems"] = knowledge.systems.model_copy(update=inside)
+    result = knowledge.model_copy(update=updates)
     if result.money.deposit_pct + result.money.halfway_pct > 100:
         raise FieldErrors({"money.halfway_pct": "Deposit and halfway payment together are more than the whole price."})
     return result
 
 
-def _rows(table: str, found: Any, rows: Mapping[str, Mapping[str, Any]], faults: dict[str, str]) -> Any:
+def _rows(table: str, row: Any, rows: Mapping[str, Mapping[str, Any]], faults: dict[str, str]) -> Any:
     """Return a table, or the one row that it is, with changed figures."""
     if "" in rows:
-        return _row(table, found, rows[""], faults)
-    out = dict(found)
+        return _row(table, row, rows[""], faults)
+    out = dict(row)
     for key, values in rows.items():
         if key not in out:
             faults |= {f"{table}.{key}.{name}": "There is no such figure." for name in values}

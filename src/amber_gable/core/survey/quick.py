@@ -92,7 +92,7 @@ def openings_for(facts: QuickFacts, walls: dict[str, tuple[float, float]]) -> di
         wanted += [(kind, width, height)] * facts.counts.get(name, 0)
     # Doors first, at the front: windows take what room is left.
     wanted.sort(key=lambda o: not o[0].endswith("door"))
-    found: dict[str, list[tuple[str, Rect]]] = {key: [] for key in walls}
+    placed: dict[str, list[tuple[str, Rect]]] = {key: [] for key in walls}
     slots = _slots(facts, walls)
     for kind, width, height in wanted:
         is_door = kind.endswith("door")
@@ -100,10 +100,10 @@ def openings_for(facts: QuickFacts, walls: dict[str, tuple[float, float]]) -> di
             sill = 0.0 if is_door else storey * _STOREY_M + _SILL_M
             fits = room >= width and sill + height <= walls[key][1] - 0.05 and not (is_door and storey)
             if fits:
-                found[key].append((kind, Rect(round(left + (room - width) / 2, 3), round(sill, 3), width, height)))
+                placed[key].append((kind, Rect(round(left + (room - width) / 2, 3), round(sill, 3), width, height)))
                 slots.pop(index)
                 break
-    return found
+    return placed
 
 
 def _slots(facts: QuickFacts, walls: dict[str, tuple[float, float]]) -> list[tuple[str, int, float, float]]:

@@ -134,32 +134,32 @@ class Known:
     is_quick: bool
 
 
-def missing(where: Sequence[Station], answers: Mapping[tuple[str, str], str], known: Known) -> list[str]:
+def missing(where: Sequence[Station], answers: Mapping[tuple[str, str], str], already: Known) -> list[str]:
     """Return what is still missing, a sentence each, the weightiest first."""
-    found = []
-    if known.is_quick:
-        found.append("Measurements: the building is estimated from a quick survey.")
+    absent = []
+    if already.is_quick:
+        absent.append("Measurements: the building is estimated from a quick survey.")
     for station in where:
         open_here = [q for q in questions_at(station.key) if (station.key, q.key) not in answers]
         if open_here:
-            found.append(f"{station.name}: {len(open_here)} of {len(questions_at(station.key))} questions open.")
+            absent.append(f"{station.name}: {len(open_here)} of {len(questions_at(station.key))} questions open.")
         if answers.get((station.key, "openings")) == "wrong":
-            found.append(f"{station.name}: the openings in the drawing are not right yet.")
+            absent.append(f"{station.name}: the openings in the drawing are not right yet.")
     if answers.get((AROUND, "damage")) == "later":
-        found.append("Damage that was there before: still to be pinned and photographed.")
+        absent.append("Damage that was there before: still to be pinned and photographed.")
     if answers.get((AROUND, "shade")) == "later":
-        found.append("What keeps the sun off: still to be noted.")
-    if known.year_built is None:
-        found.append("The year it was built: until it is known, lead and asbestos rules apply.")
-    if known.unacknowledged_damage:
-        found.append(f"{known.unacknowledged_damage} damage there before, not acknowledged by the owner.")
-    if known.unknown_coatings:
-        names = ", ".join(known.unknown_coatings[:3]) + (" and more" if len(known.unknown_coatings) > 3 else "")
-        found.append(f"What is on it now is not known: {names}.")
-    if known.windows_not_tried:
-        found.append(f"{known.windows_not_tried} windows and doors not tried yet.")
-    if known.untested:
-        found.append("No test on site yet: rub, tape and moisture at least.")
-    if known.walls_without_openings:
-        found.append(f"No opening drawn on {', '.join(known.walls_without_openings[:3])}: is that right?")
-    return found
+        absent.append("What keeps the sun off: still to be noted.")
+    if already.year_built is None:
+        absent.append("The year it was built: until it is known, lead and asbestos rules apply.")
+    if already.unacknowledged_damage:
+        absent.append(f"{already.unacknowledged_damage} damage there before, not acknowledged by the owner.")
+    if already.unknown_coatings:
+        names = ", ".join(already.unknown_coatings[:3]) + (" and more" if len(already.unknown_coatings) > 3 else "")
+        absent.append(f"What is on it now is not known: {names}.")
+    if already.windows_not_tried:
+        absent.append(f"{already.windows_not_tried} windows and doors not tried yet.")
+    if already.untested:
+        absent.append("No test on site yet: rub, tape and moisture at least.")
+    if already.walls_without_openings:
+        absent.append(f"No opening drawn on {', '.join(already.walls_without_openings[:3])}: is that right?")
+    return absent

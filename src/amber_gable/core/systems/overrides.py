@@ -135,13 +135,13 @@ def _place(steps: list[Step], step: Step, after: str) -> None:
 
 def _out_of_order(steps: Sequence[Step]) -> list[str]:
     """Return what stands before something that must come first."""
-    found = []
+    faults = []
     names = [(s, _IN_ORDER[_DUSTED if s.key == _DUST else s.phase]) for s in steps if s.phase in _IN_ORDER]
     for i, (first, name) in enumerate(names):
         for later, sooner in names[i + 1 :]:
             if _STRETCHES.index(name) > _STRETCHES.index(sooner):
-                found.append(f"{first.label} comes before {later.label.lower()}: {sooner} comes first.")
-    return found
+                faults.append(f"{first.label} comes before {later.label.lower()}: {sooner} comes first.")
+    return faults
 
 
 def apply(system: System, edits: Sequence[Edit], facts: Facts, knowledge: Knowledge) -> tuple[System, tuple[str, ...]]:

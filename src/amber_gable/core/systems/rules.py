@@ -87,13 +87,13 @@ class _Read:
 @lru_cache(maxsize=8)
 def _read(table: _Table) -> tuple[tuple[_Read, ...], tuple[_Read, ...]]:
     """Return the rules that are asked first, and those that ask what the first chose."""
-    found: tuple[list[_Read], list[_Read]] = ([], [])
+    reads: tuple[list[_Read], list[_Read]] = ([], [])
     for name, rule in table.rules.items():
         late = any(map(is_late, (*rule.when, *rule.any, *rule.unless)))
         unless = frozenset(tag for condition in rule.unless for tag in options(condition))
         slots = tuple(slot for slot in SLOTS if getattr(rule, slot) is not None)
-        found[late].append(_Read(name, rule, tuple(map(options, rule.when)), tuple(map(options, rule.any)), unless, slots))
-    return tuple(found[0]), tuple(found[1])
+        reads[late].append(_Read(name, rule, tuple(map(options, rule.when)), tuple(map(options, rule.any)), unless, slots))
+    return tuple(reads[0]), tuple(reads[1])
 
 
 def _met(read: _Read, said: Mapping[str, str]) -> list[str] | None:
@@ -124,15 +124,15 @@ def matching(knowledge: Knowledge, tags: Tags, late: bool) -> list[Match]:
     late : bool
         Rules that ask for what is known once steps were chosen.
     """
-    found = []
+    matches = []
     said = tags.said
     for read in _read(_Table(knowledge.systems.rules))[late]:
         met = _met(read, said)
         if met is not None:
             rule = read.rule
             because = tuple(dict.fromkeys(said[tag] for tag in met))
-            found.append(Match(rule, Reason(read.name, rule.why, because, rule.school, rule.source), read.slots))
-    return found
+            matches.append(Match(rule, Reason(read.name, rule.why, because, rule.school, rule.source), read.slots))
+    return matches
 
 
 def decide(matches: Iterable[Match]) -> dict[str, Decision]:

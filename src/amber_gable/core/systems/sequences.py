@@ -299,11 +299,11 @@ def _sections(width: float, bottom: float, top: float, openings: Sequence[Rect])
         if edge - stops[-1] >= _SECTION_M / 2 and width - edge >= _SECTION_M / 2:
             stops.append(edge)
     stops.append(width)
-    found = []
+    sections = []
     for left, right in pairwise(stops):
         parts = max(round((right - left) / _SECTION_M), 1)
-        found += [(left + (right - left) * i / parts, left + (right - left) * (i + 1) / parts) for i in range(parts)]
-    return found
+        sections += [(left + (right - left) * i / parts, left + (right - left) * (i + 1) / parts) for i in range(parts)]
+    return sections
 
 
 def deck(width: float, depth: float, board_m: float = 0.14, boards_at_once: int = 3) -> StrokeOrder:

@@ -297,11 +297,11 @@ def _placed(step: Step, order: Mapping[str, int], knowledge: Knowledge) -> tuple
 
 
 def _raised(column: str, matches: Sequence[Match], knowledge: Knowledge) -> tuple[Raised, ...]:
-    found: dict[str, list[Reason]] = {}
+    reasons_by_hazard: dict[str, list[Reason]] = {}
     for m in matches:
         for key in getattr(m.rule, column):
-            found.setdefault(key, []).append(m.reason)
-    return tuple(_said(key, reasons, knowledge) for key, reasons in found.items())
+            reasons_by_hazard.setdefault(key, []).append(m.reason)
+    return tuple(_said(key, reasons, knowledge) for key, reasons in reasons_by_hazard.items())
 
 
 def _said(key: str, reasons: Sequence[Reason], knowledge: Knowledge) -> Raised:
@@ -317,16 +317,16 @@ def cautions_of(keys: Sequence[str], ruled: Sequence[Raised], tags: Tags, knowle
     keys : sequence of str
         Steps of the table that are done.
     """
-    found = {raised.key: list(raised.reasons) for raised in ruled}
+    reasons = {raised.key: list(raised.reasons) for raised in ruled}
     for key in keys:
         row = knowledge.systems.steps[key]
         for hazard in row.hazards:
-            found.setdefault(hazard, []).append(Reason("", row.label, (row.label.lower(),), "", row.source))
+            reasons.setdefault(hazard, []).append(Reason("", row.label, (row.label.lower(),), "", row.source))
     for key, caution in knowledge.systems.cautions.items():
         met = [holds(c, tags) for c in caution.when] + (
             [next((t for c in caution.any if (t := holds(c, tags))), None)] if caution.any else []
         )
         if met and None not in met:
-            found.setdefault(key, []).append(Reason("", caution.text, tuple(tags.said[t] for t in met if t), "", caution.source))
+            reasons.setdefault(key, []).append(Reason("", caution.text, tuple(tags.said[t] for t in met if t), "", caution.source))
     order = list(knowledge.systems.cautions)
-    return tuple(_said(key, found[key], knowledge) for key in sorted(found, key=order.index))
+    return tuple(_said(key, reasons[key], knowledge) for key in sorted(reasons, key=order.index))

@@ -91,26 +91,26 @@ def is_late(condition: str) -> bool:
 
 
 def _findings(facts: Facts, knowledge: Knowledge) -> Iterable[tuple[str, str]]:
-    found = list(facts.findings)
+    findings = list(facts.findings)
     for test, condition in _FINDS.items():
-        if facts.tests.get(test) == "fail" and not any(f.kind == condition for f in found):
-            found.append(Found(condition, "to-30" if condition == "chalking" else "spots"))
-    for f in found:
+        if facts.tests.get(test) == "fail" and not any(f.kind == condition for f in findings):
+            findings.append(Found(condition, "to-30" if condition == "chalking" else "spots"))
+    for f in findings:
         label, extent = knowledge.conditions[f.kind].label.lower(), knowledge.extents[f.extent].label
         yield f"finding:{f.kind}", f"{label}, {extent}"
         yield f"extent:{f.kind}:{f.extent}", f"{label}, {extent}"
         if f.extent in _WIDE:
             yield f"wide:{f.kind}", f"{label}, {extent}"
-    if all(knowledge.conditions[f.kind].group == "damage" or f.kind in ("sound", "faded") for f in found):
+    if all(knowledge.conditions[f.kind].group == "damage" or f.kind in ("sound", "faded") for f in findings):
         yield "sound", _FLAGS["sound"]
-    cracks = [f for f in found if f.kind == "cracked"]
+    cracks = [f for f in findings if f.kind == "cracked"]
     if cracks:
         limit = float(facts.schools.get("render-cracks", "1.5"))
         widths = [f.depth_mm for f in cracks]
         # A width nobody measured counts as wide: a hairline filled wide costs little, the reverse a wall.
         if any(w is None or w >= limit for w in widths):
-            known = [w for w in widths if w is not None]
-            yield "crack:wide", f"cracks of {max(known):g} mm, opened from {limit:g} mm" if known else "cracks of unknown width"
+            measured = [w for w in widths if w is not None]
+            yield "crack:wide", f"cracks of {max(measured):g} mm, opened from {limit:g} mm" if measured else "cracks of unknown width"
 
 
 def _colour(facts: Facts) -> Iterable[tuple[str, str]]:

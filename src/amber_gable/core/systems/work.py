@@ -138,12 +138,12 @@ def _mended(step: Step, extent: Extent, facts: Facts, knowledge: Knowledge) -> f
     row = knowledge.systems.steps.get(step.key)
     if row is None or not row.mends or step.of not in ("piece", "opening"):
         return None
-    found = [f for f in facts.findings if f.kind in row.mends]
-    least = float(len(found) or 1)
+    mended = [f for f in facts.findings if f.kind in row.mends]
+    least = float(len(mended) or 1)
     if step.of == "piece":
         return least
     # Of many windows so many as the findings take together.
-    return max(least, math.ceil(extent.openings * min(sum(knowledge.extents[f.extent].share for f in found), 1.0)))
+    return max(least, math.ceil(extent.openings * min(sum(knowledge.extents[f.extent].share for f in mended), 1.0)))
 
 
 # What drinks more until it is sealed (handbook 7: bare, chalky or porous).
@@ -252,12 +252,12 @@ def _covers(row: Consumable, of: str, extent: Extent, amount: float, knowledge: 
 
 
 def _used(step: Step, extent: Extent, amount: float, knowledge: Knowledge) -> list[Need]:
-    found = []
+    needs = []
     for key in step.uses:
         row = knowledge.systems.consumables[key]
         by, there, covers = _covers(row, step.of, extent, amount, knowledge)
         if there:
-            found.append(Need(key, row.label, whole(there / covers), row.unit, covers, row.is_reused, by, there))
+            needs.append(Need(key, row.label, whole(there / covers), row.unit, covers, row.is_reused, by, there))
     for key in step.chemicals:
         sundry = knowledge.sundries[key]
         if not sundry.spread_m2_per_l or step.of not in ("m2", "m2 found"):
@@ -265,5 +265,5 @@ def _used(step: Step, extent: Extent, amount: float, knowledge: Knowledge) -> li
         # The strongest mix that its label allows: what has to be bought at most.
         strongest = sundry.mix[0] if sundry.mix else 0.0
         litres = mixes_for(amount, sundry.spread_m2_per_l, strongest).concentrate_l
-        found.append(Need(key, sundry.name, litres, "L", amount / litres if litres else 0.0, by=step.of, counted=amount))
-    return found
+        needs.append(Need(key, sundry.name, litres, "L", amount / litres if litres else 0.0, by=step.of, counted=amount))
+    return needs

@@ -47,16 +47,16 @@ def looks(direct_sun: NDArray[np.bool_], is_light: NDArray[np.bool_]) -> list[Lo
         Whether the day is bright enough to judge by.
     """
     lit, shaded = np.flatnonzero(direct_sun & is_light), np.flatnonzero(~direct_sun & is_light)
-    found = []
+    places = []
     if len(lit):
         sixth = len(lit) // 6
-        found.append(LookAt(int(lit[sixth]), "early in its sun"))
+        places.append(LookAt(int(lit[sixth]), "early in its sun"))
         # Under two hours of sun are one light.
         if len(lit) > 8:
-            found.append(LookAt(int(lit[-1 - sixth]), "late in its sun"))
+            places.append(LookAt(int(lit[-1 - sixth]), "late in its sun"))
     if len(shaded):
-        found.append(LookAt(int(shaded[len(shaded) // 2]), "in its shade"))
-    return sorted(found, key=lambda look: look.step)
+        places.append(LookAt(int(shaded[len(shaded) // 2]), "in its shade"))
+    return sorted(places, key=lambda look: look.step)
 
 
 @dataclass(frozen=True)

@@ -87,15 +87,15 @@ def day_by_day(by_task: Mapping[str, float], days: Days, practice: Practice) -> 
         return ()
     laid_on = (days.work_h + days.ladder_h + days.slack_h) / days.work_h
     room = max(practice.day_h - practice.setup_h, 0.25) * days.painters
-    found: list[list[tuple[str, float]]] = [[]]
+    filled: list[list[tuple[str, float]]] = [[]]
     left = room
     for task, hours in by_task.items():
         rest = hours * laid_on
         while rest > 1e-9:
             if left <= 1e-9:
-                found.append([])
+                filled.append([])
                 left = room
             part = min(rest, left)
-            found[-1].append((task, part))
+            filled[-1].append((task, part))
             rest, left = rest - part, left - part
-    return tuple(DayOfWork(number, tuple(parts)) for number, parts in enumerate(found, 1))
+    return tuple(DayOfWork(number, tuple(parts)) for number, parts in enumerate(filled, 1))

@@ -147,8 +147,8 @@ def boxes_of(litres: float, box_l: float, carry_share: float) -> int:
 
 def _least_waste(need_l: float, sizes: Sequence[Container], cheapest: Packs) -> Packs | None:
     """Return what leaves least over for little more money, where that is less than the cheapest leaves."""
-    found = least_waste(need_l, sizes, cheapest.price * _LITTLE_MORE)
-    return found if found and found.leftover_l < cheapest.leftover_l - _WORTH_L else None
+    packs = least_waste(need_l, sizes, cheapest.price * _LITTLE_MORE)
+    return packs if packs and packs.leftover_l < cheapest.leftover_l - _WORTH_L else None
 
 
 def _from_stock(stock: Sequence[Stocked], wanted_l: float) -> tuple[tuple[Stocked, ...], float]:
@@ -193,5 +193,5 @@ def lots_of(lines: Sequence[Line], stock: Sequence[Stocked], knowledge: Knowledg
     alike: dict[tuple[str, str], list[Line]] = {}
     for line in lines:
         alike.setdefault((line.product, line.colour), []).append(line)
-    found = [lot_of(product, colour, group, stock, knowledge) for (product, colour), group in alike.items()]
-    return tuple(sorted(found, key=lambda lot: (not lot.is_kept, -lot.litres, lot.product_key, lot.colour)))
+    lots = [lot_of(product, colour, group, stock, knowledge) for (product, colour), group in alike.items()]
+    return tuple(sorted(lots, key=lambda lot: (not lot.is_kept, -lot.litres, lot.product_key, lot.colour)))

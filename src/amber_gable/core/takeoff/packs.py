@@ -107,8 +107,8 @@ def cheapest_packs(litres_needed: float, sizes: Sequence[Container]) -> Packs:
     prices, _ = _whole([s.price for s in sizes])
     need, litres = whole[0], whole[1:]
     order = _useful(litres, prices)
-    found = _search(need, [litres[i] for i in order], [prices[i] for i in order])
-    bought = dict(zip(order, found, strict=True))
+    numbers = _search(need, [litres[i] for i in order], [prices[i] for i in order])
+    bought = dict(zip(order, numbers, strict=True))
     counts = tuple((size, bought[i]) for i, size in enumerate(sizes) if bought.get(i))
     held = sum(litres[i] * n for i, n in bought.items())
     money = sum(Fraction(Decimal(repr(sizes[i].price))) * n for i, n in bought.items())
@@ -181,23 +181,23 @@ def _search(need: int, litres: Sequence[int], prices: Sequence[int]) -> tuple[in
         if i == last:
             n = -(-rest // litres[i])
             return n * prices[i], n * litres[i] - rest, n, (n,)
-        found: _Best | None = None
+        best_yet: _Best | None = None
         for n in range(-(-rest // litres[i]), -1, -1):
             left = rest - n * litres[i]
-            if found is not None and left > 0:
-                if n * prices[i] * litres[i + 1] + left * prices[i + 1] > found[0] * litres[i + 1]:
+            if best_yet is not None and left > 0:
+                if n * prices[i] * litres[i + 1] + left * prices[i + 1] > best_yet[0] * litres[i + 1]:
                     # With fewer of the cheapest by the litre this bound only grows.
                     break
                 rated = -(-left * prices[i + 1] // litres[i + 1])
                 price_at_least = n * prices[i] + -(-rated // step[i + 1]) * step[i + 1]
                 bound = (price_at_least, 0, n + -(-left // largest[i + 1]))
-                if bound >= found[:3]:
+                if bound >= best_yet[:3]:
                     continue
             price, over, count, counts = best(i + 1, left)
             one = (n * prices[i] + price, over, n + count, (n, *counts))
-            if found is None or one[:3] < found[:3]:
-                found = one
-        assert found is not None
-        return found
+            if best_yet is None or one[:3] < best_yet[:3]:
+                best_yet = one
+        assert best_yet is not None
+        return best_yet
 
     return best(0, need)[3]

@@ -83,23 +83,23 @@ def used_up(doings: Iterable[Doing], knowledge: Knowledge) -> list[SundryLine]:
                 first.setdefault(need.key, (need.by, need.basis, need.is_reused))
             elif need.key in knowledge.sundries:
                 litres[need.key] = litres.get(need.key, 0.0) + need.quantity
-    found = []
+    lines = []
     for key, amounts in there.items():
         row, (by, basis, is_reused) = knowledge.systems.consumables[key], first[key]
         counted = max(amounts) if is_reused else sum(amounts)
         count = whole(counted / basis)
         price = 0.0 if is_reused else count * row.price
-        found.append(
+        lines.append(
             SundryLine(key, row.label, "uses", counted / basis, count, f"{count} × {row.unit}", price, counted, by, basis, is_reused)
         )
     for key, amount in litres.items():
         sundry = knowledge.sundries[key]
         packs = cheapest_packs(whole(amount * 1000) / 1000, [Container(s.name, s.litres, s.price) for s in sundry.sizes])
         words = ", ".join(f"{n} × {size.name}" for size, n in packs.counts)
-        found.append(
+        lines.append(
             SundryLine(key, sundry.name, "chemicals", amount, sum(n for _, n in packs.counts), words, packs.price, amount, "litres", 1.0)
         )
-    return found
+    return lines
 
 
 def _applies(row: Applicator, doing: Doing) -> bool:
@@ -138,7 +138,7 @@ def applicators(doings: Iterable[Doing], painters: int, knowledge: Knowledge) ->
                 done.add(row.part)
                 area[key, kind] = area.get((key, kind), 0.0) + need.paint.area_m2 * need.paint.profile
                 litres[key, kind] = litres.get((key, kind), 0.0) + need.quantity
-    found = []
+    lines = []
     for (key, paint_kind), coated in area.items():
         row = knowledge.applicators[key]
         by_area = coated / row.m2 if row.m2 else 0.0
@@ -146,7 +146,7 @@ def applicators(doings: Iterable[Doing], painters: int, knowledge: Knowledge) ->
         count = max(math.ceil(max(by_area, by_litres) - 1e-9), painters if row.painter else 1)
         label = f"{row.label}, for oil" if paint_kind == "alkyd" else row.label
         counted, by, basis = (litres[key, paint_kind], "litres", row.litres) if row.litres else (coated, "m2", row.m2)
-        found.append(
+        lines.append(
             SundryLine(
                 f"{key}-{paint_kind}",
                 label,
@@ -160,7 +160,7 @@ def applicators(doings: Iterable[Doing], painters: int, knowledge: Knowledge) ->
                 basis,
             )
         )
-    return found
+    return lines
 
 
 @dataclass(frozen=True)
@@ -184,11 +184,11 @@ def carried(doings: Iterable[Doing], knowledge: Knowledge) -> list[Carried]:
         for item in doing.step.ppe:
             asked.setdefault(("worn", item), {})[doing.step.label] = None
     tables = knowledge.systems
-    found = [
+    load = [
         Carried(key, (tables.ppe if group == "worn" else tables.tools)[key].label, group, tuple(steps))
         for (group, key), steps in asked.items()
     ]
-    return sorted(found, key=lambda c: (c.group == "worn", c.group, c.label))
+    return sorted(load, key=lambda c: (c.group == "worn", c.group, c.label))
 
 
 def cost(sundries: Sequence[SundryLine]) -> float:

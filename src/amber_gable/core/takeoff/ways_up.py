@@ -119,12 +119,12 @@ def _minds(wall: Wall, row: Access) -> tuple[tuple[str, ...], str]:
 
 def _over(wall: Wall, sets: Sequence[LadderSet]) -> list[str]:
     """Return which sets would stand where something is built against the wall."""
-    found = []
+    reaches = []
     for left, right, name in wall.before:
         there = [str(s.number) for s in sets if left < s.x_m < right]
         if there:
-            found.append(f"{' and '.join(there)} over the {name.lower()}: from beside it, or boards laid on its roof")
-    return found
+            reaches.append(f"{' and '.join(there)} over the {name.lower()}: from beside it, or boards laid on its roof")
+    return reaches
 
 
 def plan(walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice) -> tuple[WallPlan, ...]:
@@ -141,7 +141,7 @@ def plan(walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice)
     ----------
     Handbook 8: width over twice the reach with its extension; 12: reposition rather than lean out.
     """
-    found, number = [], 0
+    plans, number = [], 0
     for wall in walls:
         row = table[wall.access]
         minds, barred = _minds(wall, row)
@@ -153,8 +153,8 @@ def plan(walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice)
             number += 1
             middle = wall.left_m + wall.width_m * (i + 0.5) / count
             sets.append(LadderSet(number, _beside(middle, wall, reach)))
-        found.append(WallPlan(wall, tuple(sets), (*_over(wall, sets), *minds), barred))
-    return tuple(found)
+        plans.append(WallPlan(wall, tuple(sets), (*_over(wall, sets), *minds), barred))
+    return tuple(plans)
 
 
 @dataclass(frozen=True)
@@ -197,15 +197,15 @@ class Way:
 
 
 def _faults(wall: Wall, row: Access) -> list[str]:
-    found = []
+    faults = []
     if wall.top_m > row.reach_m:
         reach, top = (f"{v:.1f} m ({v / 0.3048:.0f} ft)" for v in (row.reach_m, wall.top_m))
-        found.append(f"{wall.name}: reaches {reach}, the top is at {top}")
+        faults.append(f"{wall.name}: reaches {reach}, the top is at {top}")
     if wall.slope_pct > row.max_slope_pct:
-        found.append(f"{wall.name}: the ground falls {wall.slope_pct:g} %")
+        faults.append(f"{wall.name}: the ground falls {wall.slope_pct:g} %")
     if row.needs_firm_ground and not wall.ground.is_firm:
-        found.append(f"{wall.name}: {wall.ground.label.lower()}")
-    return found
+        faults.append(f"{wall.name}: {wall.ground.label.lower()}")
+    return faults
 
 
 def moving_h(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: Practice) -> float:
@@ -220,12 +220,12 @@ def moving_h(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: P
     """
     hours = 0.0
     erected: set[str] = set()
-    for found in plans:
-        row = table[found.wall.access]
-        each = practice.ladder_move_h if found.wall.access == "ladder" else row.set_h
-        hours += len(found.sets) * each * found.wall.passes
-        if found.wall.access not in erected and found.sets:
-            erected.add(found.wall.access)
+    for wall_plan in plans:
+        row = table[wall_plan.wall.access]
+        each = practice.ladder_move_h if wall_plan.wall.access == "ladder" else row.set_h
+        hours += len(wall_plan.sets) * each * wall_plan.wall.passes
+        if wall_plan.wall.access not in erected and wall_plan.sets:
+            erected.add(wall_plan.wall.access)
             hours += row.erect_h
     return hours
 
@@ -233,11 +233,11 @@ def moving_h(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: P
 def hire_of(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: Practice, painters: int) -> dict[str, tuple[int, float]]:
     """Return days and money of each way up that is hired."""
     hours: dict[str, float] = {}
-    for found in plans:
-        row = table[found.wall.access]
-        if found.sets and row.hire_per_day:
-            work = found.wall.high_h * row.upper_factor + len(found.sets) * row.set_h * found.wall.passes
-            hours[found.wall.access] = hours.get(found.wall.access, row.erect_h) + work
+    for wall_plan in plans:
+        row = table[wall_plan.wall.access]
+        if wall_plan.sets and row.hire_per_day:
+            work = wall_plan.wall.high_h * row.upper_factor + len(wall_plan.sets) * row.set_h * wall_plan.wall.passes
+            hours[wall_plan.wall.access] = hours.get(wall_plan.wall.access, row.erect_h) + work
     left = max(practice.day_h - practice.setup_h, 0.25) * painters
     out = {}
     for access, amount in hours.items():
@@ -250,7 +250,7 @@ def compare(
     walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice, painters: int, labour_per_h: float
 ) -> tuple[Way, ...]:  # fmt: skip
     """Return what each way up would take for all walls, the cheapest that serves first."""
-    found = []
+    ways = []
     for key, row in table.items():
         if key == "ground":
             continue
@@ -261,5 +261,5 @@ def compare(
         days, hire = hire_of(plans, table, practice, painters).get(key, (0, 0.0))
         faults = tuple(fault for wall in walls for fault in _faults(wall, row))
         sets = sum(len(p.sets) for p in plans)
-        found.append(Way(key, row.label, faults, sets, moving, high, days, hire, (moving + high) * labour_per_h, row.lead_days))
-    return tuple(sorted(found, key=lambda way: (not way.serves, way.cost)))
+        ways.append(Way(key, row.label, faults, sets, moving, high, days, hire, (moving + high) * labour_per_h, row.lead_days))
+    return tuple(sorted(ways, key=lambda way: (not way.serves, way.cost)))

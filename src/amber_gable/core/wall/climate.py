@@ -200,13 +200,15 @@ def climate_of(
         step_s=grid.step_s, air_temp_c=air.air_temp_c, vapour_pa=air.vapour_pa, dew_point_c=air.dew_point_c, wind_m_s=air.wind_m_s,
         cloud_frac=air.cloud_pct / 100, irradiance_w_m2=light.total_w_m2, altitude_m=place.altitude_m, rain_kg_m2_s=falling,
     )  # fmt: skip
-    found = [(t, int(np.ceil((t.at_s - grid.epoch_s[0]) / grid.step_s - 1e-9))) for t in observations]
-    found = [(t, q) for t, q in found if 0 <= q < len(grid.epoch_s)]
-    state = integrate(forcing, _skin(surfaces), observations=[(t.surface, q, t.water_kg_m2) for t, q in found if t.water_kg_m2 is not None])
+    placed = [(t, int(np.ceil((t.at_s - grid.epoch_s[0]) / grid.step_s - 1e-9))) for t in observations]
+    placed = [(t, q) for t, q in placed if 0 <= q < len(grid.epoch_s)]
+    state = integrate(
+        forcing, _skin(surfaces), observations=[(t.surface, q, t.water_kg_m2) for t, q in placed if t.water_kg_m2 is not None]
+    )
     temp = state.temp_c if surface_bias_c is None else state.temp_c + surface_bias_c[:, None]
     if moisture is None:
         # By what was computed: one reading of today says nothing of the days that a board remembers.
-        moisture = _moisture(surfaces, state.temp_c, forcing, state.water_kg_m2, found)
+        moisture = _moisture(surfaces, state.temp_c, forcing, state.water_kg_m2, placed)
     return Climate(
         grid=grid, sky=the_sky, air_temp_c=air.air_temp_c, rel_humidity_pct=air.rel_humidity_pct, vapour_pa=air.vapour_pa,
         dew_point_c=air.dew_point_c, wind_m_s=air.wind_m_s, gust_m_s=air.gust_m_s, rain_mm_h=air.rain_mm_h,
@@ -228,7 +230,7 @@ def _skin(surfaces: Sequence[ClimateSurface]) -> Skin:
 
 
 def _moisture(
-    surfaces: Sequence[ClimateSurface], temp_c: Array, forcing: Forcing, water: Array, found: Sequence[tuple[Observation, int]],
+    surfaces: Sequence[ClimateSurface], temp_c: Array, forcing: Forcing, water: Array, placed: Sequence[tuple[Observation, int]],
 ) -> Array | None:  # fmt: skip
     """Return the moisture of every surface that takes up water, shape (..., S, Q)."""
     if all(s.stock is None for s in surfaces):
@@ -238,7 +240,7 @@ def _moisture(
         if surface.stock is None:
             continue
         face = temp_c[..., row, :]
-        observations = [(q, t.moisture_pct) for t, q in found if t.surface == row and t.moisture_pct is not None]
+        observations = [(q, t.moisture_pct) for t, q in placed if t.surface == row and t.moisture_pct is not None]
         falls = None if forcing.rain_kg_m2_s is None else forcing.rain_kg_m2_s[..., row, :]
         out[..., row, :] = moisture_pct(
             surface.stock, face, forcing.vapour_pa, forcing.wind_m_s, water[..., row, :], falls, forcing.step_s, observations

@@ -99,13 +99,13 @@ class Facet:
 
 def _sides(corners: Sequence[Point], wider_m: float) -> list[tuple[float, float, float, float]]:
     """Return the half-spaces a x + b y + c z <= d within the walls over a footprint, set out by `wider_m`."""
-    found = []
+    sides = []
     for (x1, y1), (x2, y2) in zip(corners, (*corners[1:], corners[0]), strict=True):
         length = float(np.hypot(x2 - x1, y2 - y1))
         # Corners run counter-clockwise: outward is to the right of the way.
         nx, ny = (y2 - y1) / length, (x1 - x2) / length
-        found.append((nx, ny, 0.0, nx * x1 + ny * y1 + wider_m))
-    return found
+        sides.append((nx, ny, 0.0, nx * x1 + ny * y1 + wider_m))
+    return sides
 
 
 def _under(plane: Plane, lower_m: float = 0.0) -> tuple[float, float, float, float]:
@@ -114,14 +114,14 @@ def _under(plane: Plane, lower_m: float = 0.0) -> tuple[float, float, float, flo
 
 def bodies(solids: Sequence[Solid]) -> list[Array]:
     """Return the convex bodies that throw shade, each as its half-spaces (H, 4): a x + b y + c z <= d."""
-    found = []
+    rows = []
     for solid in solids:
         block = solid.block
         if block.kind == "deck":
             continue
         if block.kind not in OPEN:
             walls = _sides(solid.corners, 0.0)
-            found.append(np.array([*walls, *(_under(p) for p in solid.planes), (0.0, 0.0, -1.0, -block.base_m)]))
+            rows.append(np.array([*walls, *(_under(p) for p in solid.planes), (0.0, 0.0, -1.0, -block.base_m)]))
         if block.overhang_m <= 0 and block.kind not in OPEN:
             continue
         walls = _sides(solid.corners, block.overhang_m)
@@ -129,8 +129,8 @@ def bodies(solids: Sequence[Solid]) -> list[Array]:
             lower = (plane.a, plane.b, -1.0, _EAVES_THICK_M - plane.c)
             # Where this plane is the lowest.
             own = [(plane.a - p.a, plane.b - p.b, 0.0, p.c - plane.c) for p in solid.planes if p is not plane]
-            found.append(np.array([*walls, _under(plane), lower, *own]))
-    return found
+            rows.append(np.array([*walls, _under(plane), lower, *own]))
+    return rows
 
 
 def _hit(body: Array, points: Array, rays: Array) -> np.ndarray:

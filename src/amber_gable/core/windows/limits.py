@@ -71,8 +71,8 @@ def rain_chance_pct(climate: Climate, hours: float) -> Array:
         largest = -forward_min(-climate.rain_probability_pct, length - 1)
         shifted = np.zeros_like(largest)
         # Nothing is known of a block that begins beyond the data (forecast-end says so).
-        known = max(largest.shape[-1] - first, 0)
-        shifted[..., :known] = largest[..., largest.shape[-1] - known :]
+        hours_left = max(largest.shape[-1] - first, 0)
+        shifted[..., :hours_left] = largest[..., largest.shape[-1] - hours_left :]
         dry *= 1 - shifted / 100
     # Rounded, so that one block of 30 % is 30 % and not a hair more than a limit of 30.
     result: Array = np.round(100 * (1 - dry), 9)
@@ -218,20 +218,20 @@ def moisture_check(climate: Climate, rules: HouseRules, label_max_pct: float = 1
 def site_checks(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
     """Moisture, and what is only a caution: dew on a deep tint, sun soon on a dark coat (handbook 3)."""
     limits, shape = rules.limits, climate.surface_temp_c.shape
-    found = thunder_checks(climate, rules)
-    found += moisture_check(climate, rules, product.max_moisture_pct)
+    checks = thunder_checks(climate, rules)
+    checks += moisture_check(climate, rules, product.max_moisture_pct)
     if climate.lrv_pct is None:
-        return found
+        return checks
     deep = (climate.lrv_pct < limits.deep_lrv_pct)[:, None]
     if product.kind == "waterborne":
         # Hours until water first stands on it: dew, or a drizzle.
         dew = _hours_until(climate.wet | (climate.rain_mm_h[..., None, :] > 0), climate.grid.step_s)
         streaks = deep & (dew < limits.leaching_h) & (dew > 0)
-        found.append(kept("leaching", np.where(streaks, dew, np.inf), 0.0, rules, is_tight=streaks))
+        checks.append(kept("leaching", np.where(streaks, dew, np.inf), 0.0, rules, is_tight=streaks))
     soon = _hours_until(climate.direct_sun, climate.grid.step_s)
     comes = deep & (soon > 0) & (soon <= limits.sun_soon_h)
-    found.append(kept("sun-soon", np.where(comes, soon, np.inf), 0.0, rules, is_tight=np.broadcast_to(comes, shape)))
-    return found
+    checks.append(kept("sun-soon", np.where(comes, soon, np.inf), 0.0, rules, is_tight=np.broadcast_to(comes, shape)))
+    return checks
 
 
 def _hours_until(flags: NDArray[np.bool_], step_s: float) -> Array:

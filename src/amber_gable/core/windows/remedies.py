@@ -76,13 +76,13 @@ def remedies(climate: Climate, row: int, step: int, product: Product, rules: Hou
     """
     alone = climate.of_surfaces([row])
     now = state_of(alone, product, rules, step)
-    found: dict[Kind, Remedy] = {}
+    best: dict[Kind, Remedy] = {}
     for trial in trials:
         on = _towelled(alone, 0, step) if trial.is_towelled else alone
         state = state_of(on, trial.product or product, trial.rules or rules, step)
-        if state > now and (trial.kind not in found or state > found[trial.kind].state):
-            found[trial.kind] = Remedy(trial, state)
-    return sorted(found.values(), key=lambda r: -r.state)
+        if state > now and (trial.kind not in best or state > best[trial.kind].state):
+            best[trial.kind] = Remedy(trial, state)
+    return sorted(best.values(), key=lambda r: -r.state)
 
 
 def better_rows(states: np.ndarray, row: int, step: int) -> list[int]:

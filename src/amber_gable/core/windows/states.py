@@ -71,8 +71,8 @@ class Windows:
                     continue
                 reason = LimitReason(check.rule, check.value(surface, q), check.limit_of(surface, q), margin, broken, margin / check.band)
                 # Broken comes before tight, whatever the bands.
-                known = worst.get(check.rule)
-                if known is None or (not reason.broken, reason.severity) < (not known.broken, known.severity):
+                worst_yet = worst.get(check.rule)
+                if worst_yet is None or (not reason.broken, reason.severity) < (not worst_yet.broken, worst_yet.severity):
                     worst[check.rule] = reason
         return sorted(worst.values(), key=lambda r: (not r.broken, r.severity))
 
@@ -81,7 +81,7 @@ class Windows:
 
         Daylight and the end of the forecast are no limits that one comes near to by degrees.
         """
-        found: list[LimitReason] = []
+        nearest: list[LimitReason] = []
         for check in self.checks:
             # What has no band (rain that falls, dew within four hours) is kept or broken, with nothing between.
             if not rule(check.rule).by_degrees or check.is_tight is None:
@@ -91,8 +91,8 @@ class Windows:
             margin = float(row.min())
             if np.isfinite(margin):
                 limit, value = check.limit_of(surface, q), check.value(surface, q)
-                found.append(LimitReason(check.rule, value, limit, margin, margin < 0, margin / check.band))
-        return min(found, key=lambda r: r.severity)
+                nearest.append(LimitReason(check.rule, value, limit, margin, margin < 0, margin / check.band))
+        return min(nearest, key=lambda r: r.severity)
 
     def binding(self) -> NDArray[np.int8]:
         """Return which check speaks first in each quarter-hour, shape (S, Q); -1 where open.
@@ -171,9 +171,9 @@ def find_windows_each(climate: Climate, products: Sequence[Product], rules: Hous
     parts: list[tuple[list[int], Windows]] = []
     for pair in dict.fromkeys(pairs):
         rows = [i for i, p in enumerate(pairs) if p == pair]
-        found = find_windows(climate.of_surfaces(rows), *pair)
-        states[rows] = found.states
-        parts.append((rows, found))
+        windows = find_windows(climate.of_surfaces(rows), *pair)
+        states[rows] = windows.states
+        parts.append((rows, windows))
     names = list(dict.fromkeys((c.rule, c.aspect) for _, w in parts for c in w.checks))
     checks = []
     for name in names:

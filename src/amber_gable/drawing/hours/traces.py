@@ -30,8 +30,8 @@ def trace(axis: Axis, drawn: Trace, is_day: NDArray[np.bool_]) -> str:
     part = np.asarray(drawn.values[axis.first : axis.last], dtype=float)
     span = max(drawn.high - drawn.low, 1e-9)
     y = _PAD + (HEIGHT - 2 * _PAD) * (1 - (np.clip(part, drawn.low, drawn.high) - drawn.low) / span)
-    known = np.isfinite(part)
-    points = [f"{number(float(a))} {number(float(b))}" for a, b, k in zip(axis.x[:-1], y, known, strict=True) if k]
+    is_finite = np.isfinite(part)
+    points = [f"{number(float(a))} {number(float(b))}" for a, b, k in zip(axis.x[:-1], y, is_finite, strict=True) if k]
     parts = [el("rect", x=f"{x:.2f}%", y=0, width=f"{w:.2f}%", height="100%", class_="ribbon-night") for x, w in nights(axis, is_day)]
     if drawn.limit is not None and drawn.low <= drawn.limit <= drawn.high:
         at = 100 * (_PAD + (HEIGHT - 2 * _PAD) * (1 - (drawn.limit - drawn.low) / span)) / HEIGHT

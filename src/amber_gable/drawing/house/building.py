@@ -134,10 +134,10 @@ class View:
 
 def views(elevations: Sequence[DrawnElevation]) -> list[View]:
     """Return elevations by view, in the order the first of each comes."""
-    found: dict[str, list[DrawnElevation]] = {}
+    by_view: dict[str, list[DrawnElevation]] = {}
     for elevation in elevations:
-        found.setdefault(elevation.view, []).append(elevation)
-    return [View(key, tuple(parts)) for key, parts in found.items()]
+        by_view.setdefault(elevation.view, []).append(elevation)
+    return [View(key, tuple(parts)) for key, parts in by_view.items()]
 
 
 @dataclass(frozen=True)

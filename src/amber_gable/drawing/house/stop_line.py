@@ -37,10 +37,10 @@ def _strip(region: Region, a: float, b: float) -> list[Region]:
 
 def _parts(surface: DrawnSurface, along: Stretches) -> list[DrawnSurface]:
     stop = along.edge if along.stop is None else along.stop
-    found = []
+    pieces = []
     for name, a, b in (("done", along.began, along.edge), ("next", along.edge, stop), ("later", stop, along.end)):
-        found += [replace(surface, id=name, name=name, region=piece) for piece in _strip(surface.region, a, b)]
-    return found
+        pieces += [replace(surface, id=name, name=name, region=piece) for piece in _strip(surface.region, a, b)]
+    return pieces
 
 
 _FILLS = {"done": "var(--open)", "next": "var(--depth-1)", "later": FILLS["shut"]}

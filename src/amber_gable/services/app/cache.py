@@ -82,8 +82,8 @@ class ResultCache:
         """
         hashed = _Key(key)
         with self._lock:
-            if (found := self._found(hashed)) is not None:
-                kept: _T = found[0]
+            if (entry := self._entry(hashed)) is not None:
+                kept: _T = entry[0]
                 return kept
             waiting = self._under_way.get(hashed)
             if waiting is None:
@@ -109,15 +109,15 @@ class ResultCache:
     def peek(self, key: Hashable) -> Any:
         """Return a result that is there; None where it would have to be computed."""
         with self._lock:
-            found = self._found(_Key(key))
-            return None if found is None else found[0]
+            entry = self._entry(_Key(key))
+            return None if entry is None else entry[0]
 
-    def _found(self, key: _Key) -> tuple[Any, int] | None:
-        found = self._kept.get(key)
-        if found is not None:
+    def _entry(self, key: _Key) -> tuple[Any, int] | None:
+        entry = self._kept.get(key)
+        if entry is not None:
             self._hits += 1
             self._kept.move_to_end(key)
-        return found
+        return entry
 
     def _keep(self, key: _Key, value: Any) -> None:
         size = size_bytes(value) + size_bytes(key.of)
@@ -155,11 +155,11 @@ class Latest(Generic[_T]):
     def get(self, key: str, revision: int) -> _T | None:
         """Return what is kept of `key`, if it is of that revision."""
         with self._lock:
-            found = self._kept.get(key)
-            if found is None or found[0] != revision:
+            entry = self._kept.get(key)
+            if entry is None or entry[0] != revision:
                 return None
             self._kept.move_to_end(key)
-            return found[1]
+            return entry[1]
 
     def keep(self, key: str, revision: int, value: _T) -> None:
         with self._lock:

@@ -103,7 +103,7 @@ def open_books(session: Session, name: str = _UNNAMED, units: str = "us", painte
     return row.id
 
 
-def owner_of(session: Session, contractor_id: str, known: Owner | None) -> Owner:
+def owner_of(session: Session, contractor_id: str, held: Owner | None) -> Owner:
     """Return a contractor as it stands in the database: `known` itself, unless its revision was raised since, by whichever process.
 
     Raises
@@ -113,7 +113,7 @@ def owner_of(session: Session, contractor_id: str, known: Owner | None) -> Owner
     revision = queries.contractor_revision(session, contractor_id)
     if revision is None:
         raise NotFoundError("This contractor is not here (any more).")
-    return known if known is not None and known.revision == revision else _read(session, contractor_id)
+    return held if held is not None and held.revision == revision else _read(session, contractor_id)
 
 
 def _read(session: Session, contractor_id: str) -> Owner:

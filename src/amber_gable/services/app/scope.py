@@ -62,25 +62,25 @@ class Scope:
 
     def _home(self) -> str:
         with self.app.reading() as session:
-            found = home_of(session, self.settings.contractor)
-        if found is None:
+            contractor = home_of(session, self.settings.contractor)
+        if contractor is None:
             with self.app.writing() as session:
-                found = open_books(session)
-        return found
+                contractor = open_books(session)
+        return contractor
 
     @property
     def owner(self) -> Owner:
         """The contractor: for a request as it stood when it was first asked for, otherwise as this process last read it."""
         if self._owner is not None:
             return self._owner
-        known = self.app.owners.get(self.contractor_id)
-        if known is not None and not self._holds:
-            return known
+        held = self.app.owners.get(self.contractor_id)
+        if held is not None and not self._holds:
+            return held
         with self.reading() as session:
-            found = self.app.owners[self.contractor_id] = owner_of(session, self.contractor_id, known)
+            owner = self.app.owners[self.contractor_id] = owner_of(session, self.contractor_id, held)
         if self._holds:
-            self._owner = found
-        return found
+            self._owner = owner
+        return owner
 
     @property
     def knowledge(self) -> Knowledge:
@@ -145,8 +145,8 @@ class Scope:
         Whatever `read` raises; that is not remembered.
         """
         if key in self._seen:
-            known: _T = self._seen[key]
-            return known
+            seen: _T = self._seen[key]
+            return seen
         with self.reading() as session:
             value = read(session)
         if self._holds:

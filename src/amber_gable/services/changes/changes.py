@@ -48,8 +48,8 @@ def _values(model: type[Any], columns: Mapping[str, Any]) -> dict[str, Any]:
 
 def _jobs_of(table: str, columns: Mapping[str, Any] | None) -> set[str]:
     """Return the job that a row names itself: paint in stock may go from one to another."""
-    found = (columns or {}).get("id" if table == Job.__tablename__ else "job_id")
-    return {found} if found else set()
+    job_id = (columns or {}).get("id" if table == Job.__tablename__ else "job_id")
+    return {job_id} if job_id else set()
 
 
 @dataclass

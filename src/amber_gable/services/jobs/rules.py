@@ -69,8 +69,8 @@ def check_rules(rules: JobRules, knowledge: Knowledge) -> None:
 
 def read_rules(values: Mapping[str, Any]) -> JobRules:
     """Return the rules of a job as its row holds them; what names no way up or method any more is as if nobody had said it."""
-    known = shipped()
-    tables: dict[str, Container[str]] = {"method": known.methods, "access": known.access}
+    knowledge = shipped()
+    tables: dict[str, Container[str]] = {"method": knowledge.methods, "access": knowledge.access}
     return JobRules.model_validate({k: v for k, v in values.items() if k not in tables or v in tables[k]})
 
 

@@ -23,7 +23,7 @@ class ExtraFacts:
     quantity: float = 0.0
     hours: float = 0.0
 
-    def check(self, known: Knowledge) -> None:
+    def check(self, knowledge: Knowledge) -> None:
         """Refuse what cannot be priced.
 
         Raises
@@ -33,7 +33,7 @@ class ExtraFacts:
         faults = {}
         if not 1 <= len(self.what.strip()) <= 200:
             faults["what"] = "Say what is to be done, in up to 200 characters."
-        if self.unit_price and self.unit_price not in known.unit_prices:
+        if self.unit_price and self.unit_price not in knowledge.unit_prices:
             faults["unit_price"] = "Choose from the list."
         if self.unit_price and not 0 < self.quantity <= 10_000:
             faults["quantity"] = "How much of it? More than 0."
@@ -43,11 +43,11 @@ class ExtraFacts:
             raise FieldErrors(faults)
 
 
-def price_of(facts: ExtraFacts, known: Knowledge) -> float:
+def price_of(facts: ExtraFacts, knowledge: Knowledge) -> float:
     """Return the price before tax: by the unit as stated in the proposal, else hours with overhead and margin."""
     if facts.unit_price:
-        return float(cents(known.unit_prices[facts.unit_price].price * facts.quantity))
-    return float(price_of_hours(facts.hours, known.money))
+        return float(cents(knowledge.unit_prices[facts.unit_price].price * facts.quantity))
+    return float(price_of_hours(facts.hours, knowledge.money))
 
 
 def extras_of(scope: Scope, job_id: str) -> Sequence[Extra]:
@@ -68,11 +68,11 @@ class Signed:
     hours: float
 
 
-def signed(rows: Sequence[Extra], known: Knowledge) -> Signed:
+def signed(rows: Sequence[Extra], knowledge: Knowledge) -> Signed:
     """Return what the owner pays besides the price that was agreed."""
     kept = [row for row in rows if row.signed_by]
     net = sum((cents(row.price) for row in kept), Decimal(0))
-    return Signed(net, net + tax_on(net, known.money), sum(row.hours for row in kept))
+    return Signed(net, net + tax_on(net, knowledge.money), sum(row.hours for row in kept))
 
 
 def add(scope: Scope, job_id: str, facts: ExtraFacts) -> None:

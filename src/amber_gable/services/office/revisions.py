@@ -41,23 +41,24 @@ class PriceStanding:
         return self.order is not None and not self.order.is_empty
 
 
-def _part(found: PartTakeoff, takeoff: JobTakeoff, known: Knowledge) -> PartNow:
+def _part(part: PartTakeoff, takeoff: JobTakeoff, knowledge: Knowledge) -> PartNow:
     """Return a part with its share of the price: its hours and paint, with all that is laid on them."""
-    money, price = known.money, takeoff.price
+    money, price = knowledge.money, takeoff.price
     per_litre = {(lot.product_key, lot.colour): lot.price / (lot.total_l or 1) for lot in takeoff.lots}
-    paint = sum(line.litres * per_litre[line.product, line.colour] for line in found.lines)
-    direct = found.hours * money.labour_per_h + paint * (1 + money.markup_pct / 100)
+    paint = sum(line.litres * per_litre[line.product, line.colour] for line in part.lines)
+    direct = part.hours * money.labour_per_h + paint * (1 + money.markup_pct / 100)
     share = float(price.total / price.direct) if price.direct else 1.0
-    facts, system = found.spec.part.facts, found.spec.system
-    coat = next((line for line in found.lines if line.step == "coat 1"), None)
+    facts, system = part.spec.part.facts, part.spec.system
+    coat = next((line for line in part.lines if line.step == "coat 1"), None)
     return PartNow(
-        found.spec.part.key, found.name, known.products[coat.product].name if coat else "", facts.new_hex or "", coat.sheen if coat else "",
-        known.methods[found.spec.method].label, system.coats, round(found.net_area_m2, 4), round(found.litres_total, 4),
-        round(found.hours, 4), round(direct * share, 2), tuple(s.label for s in system.steps),
+        part.spec.part.key, part.name, knowledge.products[coat.product].name if coat else "", facts.new_hex or "",
+        coat.sheen if coat else "", knowledge.methods[part.spec.method].label,
+        system.coats, round(part.net_area_m2, 4), round(part.litres_total, 4),
+        round(part.hours, 4), round(direct * share, 2), tuple(s.label for s in system.steps),
     )  # fmt: skip
 
 
-def snapshot_of(takeoff: JobTakeoff, known: Knowledge) -> Snapshot:
+def snapshot_of(takeoff: JobTakeoff, knowledge: Knowledge) -> Snapshot:
     """Return a take-off as plain values."""
     cans = tuple(
         f"{count} × {size.name} {lot.product.name}{f' {lot.colour}' if lot.colour else ''}"
@@ -67,7 +68,7 @@ def snapshot_of(takeoff: JobTakeoff, known: Knowledge) -> Snapshot:
     )
     price = takeoff.price
     return Snapshot(
-        tuple(_part(p, takeoff, known) for p in takeoff.parts), round(takeoff.litres_total, 4), round(takeoff.days.hours, 4),
+        tuple(_part(p, takeoff, knowledge) for p in takeoff.parts), round(takeoff.litres_total, 4), round(takeoff.days.hours, 4),
         takeoff.days.days, float(price.net), float(price.tax), float(price.total), cans,
     )  # fmt: skip
 
@@ -97,20 +98,20 @@ def agree(scope: Scope, job: Job, signed_by: str, note: str) -> int:
         faults["note"] = "Shorten this to 500 characters."
     if faults:
         raise FieldErrors(faults)
-    found = standing(scope, job)
-    if found.agreed and not found.is_changed:
+    last = standing(scope, job)
+    if last.agreed and not last.is_changed:
         raise PlanError("Nothing changed since the last revision: there is nothing to sign.")
-    with changing(scope, f"revision {found.number}", job.id) as change:
+    with changing(scope, f"revision {last.number}", job.id) as change:
         change.add(
             Revision(
                 id=new_id(),
                 version=1,
                 job_id=job.id,
-                number=found.number,
+                number=last.number,
                 made_at=change.at,
                 note=note.strip(),
                 signed_by=signed_by.strip(),
-                snapshot=found.now.plain(),
+                snapshot=last.now.plain(),
             )
         )
-    return found.number
+    return last.number

@@ -57,17 +57,17 @@ def _sort(scope: Scope, rows: Sequence[SheetRow]) -> tuple[list[_Good], list[Row
     faults: list[RowFault] = []
     seen: set[tuple[str, str]] = set()
     for row in rows:
-        found = dict(row.faults)
+        row_faults = dict(row.faults)
         if (row.kind, row.key) in seen:
-            found["key"] = f"“{row.key}” is in this file twice."
+            row_faults["key"] = f"“{row.key}” is in this file twice."
         seen.add((row.kind, row.key))
         try:
             sheet = read_sheet(row.kind, row.key, row.values, scope.knowledge)
         except FieldErrors as fault:
             # What could not be read as a cell is said once, by the cell.
-            found = {**fault.errors, **found}
-        if found:
-            faults += [RowFault(row.number, row.key, column, message) for column, message in found.items()]
+            row_faults = {**fault.errors, **row_faults}
+        if row_faults:
+            faults += [RowFault(row.number, row.key, column, message) for column, message in row_faults.items()]
         else:
             good.append(_Good(row, sheet))
     return good, faults
@@ -93,8 +93,8 @@ def take(scope: Scope, content: bytes, job_id: str | None, leaves_faulty: bool) 
     if len(content) > MOST_BYTES:
         raise FieldErrors({"file": "A shelf has at most 2 MB."})
     good, faults = _sort(scope, read(content))
-    known = scope.knowledge
-    tables: dict[Kind, dict[str, Product] | dict[str, Sundry]] = {"coating": known.products, "sundry": known.sundries}
+    knowledge = scope.knowledge
+    tables: dict[Kind, dict[str, Product] | dict[str, Sundry]] = {"coating": knowledge.products, "sundry": knowledge.sundries}
     new = [g for g in good if g.row.key not in tables[g.row.kind]]
     changed = [g for g in good if tables[g.row.kind].get(g.row.key) not in (None, g.sheet)]
     is_kept = bool(new or changed) and (leaves_faulty or not faults)

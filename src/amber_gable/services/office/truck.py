@@ -81,7 +81,7 @@ class TruckList:
         return sum(not row.is_back for row in self.out)
 
 
-def _rows(takeoff: JobTakeoff, doings: Sequence[Doing], tasks: Sequence[str], painters: int, known: Knowledge) -> Iterable[LoadRow]:
+def _rows(takeoff: JobTakeoff, doings: Sequence[Doing], tasks: Sequence[str], painters: int, knowledge: Knowledge) -> Iterable[LoadRow]:
     kept = [d for d in doings if kind_of(d.step) in tasks]
     parts = {(d.part, d.step.key) for d in kept}
     for lot in (lot for lot in takeoff.lots if any((line.part, line.step) in parts for line in lot.lines)):
@@ -91,13 +91,13 @@ def _rows(takeoff: JobTakeoff, doings: Sequence[Doing], tasks: Sequence[str], pa
             )
         if lot.packs:
             yield LoadRow(f"can:{lot.key}", "paint", lot.product.name, lot.packs.said, colour=lot.colour)
-    for s in applicators(kept, painters, known):
+    for s in applicators(kept, painters, knowledge):
         yield LoadRow(f"apply:{s.key}", "apply", s.label, s.buy)
-    for s in used_up(kept, known):
+    for s in used_up(kept, knowledge):
         yield LoadRow(f"use:{s.key}", "cover" if s.is_reused else "chemical" if s.group == "chemicals" else "use", s.label, s.buy)
     for access in dict.fromkeys(p.wall.access for p in takeoff.walls if p.sets):
-        yield LoadRow(f"access:{access}", "access", known.access[access].label)
-    for tool in carried(kept, known):
+        yield LoadRow(f"access:{access}", "access", knowledge.access[access].label)
+    for tool in carried(kept, knowledge):
         each = str(painters) if tool.group == "worn" and painters > 1 else ""
         yield LoadRow(f"tool:{tool.key}", tool.group, tool.label, each)
 
@@ -105,9 +105,9 @@ def _rows(takeoff: JobTakeoff, doings: Sequence[Doing], tasks: Sequence[str], pa
 def planned_tasks(scope: Scope, job: Job, takeoff: JobTakeoff) -> tuple[tuple[str, ...], str]:
     """Return the kinds of work of today, and where that is known from."""
     there = tuple(takeoff.hours_by_kind)
-    found = schedules.saved(scope, job)
+    schedule = schedules.saved(scope, job)
     day = today_of(scope, job)
-    coats = [v for v in found.visits if v.starts_at.date() == day] if found else []
+    coats = [v for v in schedule.visits if v.starts_at.date() == day] if schedule else []
     if coats:
         return tuple(t for t in there if t in _PAINTING), f"{len(coats)} coat{'s' if len(coats) > 1 else ''} in today's schedule"
     return there, "nothing is scheduled today: the whole job"
@@ -163,7 +163,7 @@ def mark(scope: Scope, job: Job, key: str, state: str) -> None:
     if state not in words:
         raise NotFoundError("There is no such mark.")
     # Before the change begins: no transaction stays open while something is reckoned.
-    if state == "on" and all(key != known.key for known in truck_list(scope, job, WORK_KINDS).rows):
+    if state == "on" and all(key != listed.key for listed in truck_list(scope, job, WORK_KINDS).rows):
         raise NotFoundError("This is not on the list (any more).")
     with changing(scope, f"truck: {words[state]}", job.id) as change:
         row = next((r for r in queries.loaded(change.session, job.id, day) if r.key == key), None)
@@ -171,11 +171,11 @@ def mark(scope: Scope, job: Job, key: str, state: str) -> None:
             if row is None:
                 change.add(Loaded(id=new_id(), version=1, job_id=job.id, day=day, key=key, is_back=False))
             return
-        found = require(row, "row")
+        row_mark = require(row, "row")
         if state == "off":
-            change.delete(found)
+            change.delete(row_mark)
         else:
-            change.update(found, {"is_back": state == "back"})
+            change.update(row_mark, {"is_back": state == "back"})
 
 
 def fetched(scope: Scope, job: Job, key: str) -> None:

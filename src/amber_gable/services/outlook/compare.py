@@ -74,41 +74,41 @@ def ways_of(scope: Scope, job: Job, surface_id: str) -> dict[str, ComparedWay]:
     if coating is None:
         raise NotFoundError("This surface is not painted (any more).")
     product, rules = coating.product, outlooks.rules_each(scope, job)[surface_id]
-    known, own, schools = scope.knowledge, rules_of(job), schools_of(scope, job)
-    found = {"as-is": ComparedWay(f"As it is: {product.name}", product, rules)}
+    knowledge, own, schools = scope.knowledge, rules_of(job), schools_of(scope, job)
+    ways = {"as-is": ComparedWay(f"As it is: {product.name}", product, rules)}
     spec = next(s for s in specs_of(scope, job) if surface_id in s.part.surfaces)
-    for other in candidates(known, product.family, spec.part.facts):
-        key = next(k for k, p in known.products.items() if p == other)
+    for other in candidates(knowledge, product.family, spec.part.facts):
+        key = next(k for k, p in knowledge.products.items() if p == other)
         if other.name != product.name:
-            found[f"product:{key}"] = ComparedWay(other.name, other, rules)
-    for key, method in known.methods.items():
+            ways[f"product:{key}"] = ComparedWay(other.name, other, rules)
+    for key, method in knowledge.methods.items():
         if key != own.method:
-            site = replace(rules.site or SiteLimits(), spray=known.spray if key == "sprayer" else None)
+            site = replace(rules.site or SiteLimits(), spray=knowledge.spray if key == "sprayer" else None)
             if key == "sprayer":
                 around = property_round(job)
                 site = replace(site, property_deg=around[0], property_all_round=around[1])
-            changed = house_rules(own.model_copy(update={"method": key}), known, schools, site)
-            found[f"method:{key}"] = ComparedWay(method.label, product, changed)
-    for key, access in known.access.items():
-        changed = house_rules(own.model_copy(update={"access": key}), known, schools, rules.site)
+            changed = house_rules(own.model_copy(update={"method": key}), knowledge, schools, site)
+            ways[f"method:{key}"] = ComparedWay(method.label, product, changed)
+    for key, access in knowledge.access.items():
+        changed = house_rules(own.model_copy(update={"access": key}), knowledge, schools, rules.site)
         if changed.max_wind_m_s != rules.max_wind_m_s:
-            found[f"access:{key}"] = ComparedWay(f"From: {access.label}", product, changed)
-    return found | _of_schools(product, rules)
+            ways[f"access:{key}"] = ComparedWay(f"From: {access.label}", product, changed)
+    return ways | _of_schools(product, rules)
 
 
 def _of_schools(product: Product, rules: HouseRules) -> dict[str, ComparedWay]:
     other: Literal["shade", "surface-cap"] = "shade" if rules.sun_rule == "surface-cap" else "surface-cap"
     label = "School 2: follow the shade strictly" if other == "shade" else "School 2: the surface cap decides"
-    found = {f"sun:{other}": ComparedWay(label, product, replace(rules, sun_rule=other))}
+    ways = {f"sun:{other}": ComparedWay(label, product, replace(rules, sun_rule=other))}
     for band in ("10-29", "10-25"):
         held = within_band(product, band)
         if held != product:
-            found[f"band:{band}"] = ComparedWay(f"School 1: {band.replace('-', ' to ')} °C", held, rules)
+            ways[f"band:{band}"] = ComparedWay(f"School 1: {band.replace('-', ' to ')} °C", held, rules)
     if rules.max_rain_probability_pct < _BOLD_PCT:
-        found["rain:50"] = ComparedWay(
+        ways["rain:50"] = ComparedWay(
             f"A chance of rain of {_BOLD_PCT:g} % taken", product, replace(rules, max_rain_probability_pct=_BOLD_PCT)
         )
-    return found
+    return ways
 
 
 def compare(scope: Scope, job: Job, ahead: Outlook, surface_id: str, first: str, second: str) -> Comparison:

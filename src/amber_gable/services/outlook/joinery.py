@@ -58,16 +58,16 @@ def joinery(scope: Scope, job: Job, ahead: Outlook) -> Outlook:
 
 
 def _hung(scope: Scope, job: Job, side: OnSide, facts: Facts) -> ClimateSurface:
-    known, elevation = scope.knowledge, side.elevation
-    cladding = known.claddings[known.substrates[facts.substrate].cladding]
+    knowledge, elevation = scope.knowledge, side.elevation
+    cladding = knowledge.claddings[knowledge.substrates[facts.substrate].cladding]
     return ClimateSurface(
         name=side.name,
         azimuth_deg=elevation.azimuth_deg,
         tilt_deg=_UPRIGHT_DEG,
-        solar_absorptance=1 - known.practice.trim_lrv_pct / 100,
+        solar_absorptance=1 - knowledge.practice.trim_lrv_pct / 100,
         heat_capacity_kj_m2k=cladding.areal_heat_capacity_kj_m2k,
         water_store_mm=cladding.water_store_mm,
         shades=shades_of(job, elevation),
         slab=cladding.slab,
-        stock=stock_of(facts, known),
+        stock=stock_of(facts, knowledge),
     )

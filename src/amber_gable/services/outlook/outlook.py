@@ -116,7 +116,7 @@ def status(scope: Scope, job: Job) -> ForecastStatus:
     return forecasts.refresh(scope, place_of(job))
 
 
-def outlook(scope: Scope, job: Job, known: ForecastStatus) -> Outlook:
+def outlook(scope: Scope, job: Job, status: ForecastStatus) -> Outlook:
     """Return the windows of a job.
 
     Raises
@@ -131,7 +131,7 @@ def outlook(scope: Scope, job: Job, known: ForecastStatus) -> Outlook:
     ids, surfaces = _climate_surfaces(scope, job, coatings)
     if not surfaces:
         raise PlanError("No surface of this job is marked to be painted.", "surfaces")
-    _check_reaches(known, now, job)
+    _check_reaches(status, now, job)
     # The two observed days start at the hour; within it, nothing moves by itself.
     hour = now.replace(minute=0, second=0, microsecond=0)
     seen = sightings_of(scope, job, now)
@@ -139,17 +139,17 @@ def outlook(scope: Scope, job: Job, known: ForecastStatus) -> Outlook:
     each = rules_each(scope, job, seen)
     judged, rules = tuple(coatings[i].product for i in ids), tuple(each[i] for i in ids)
     key = (
-        place_of(job), job.time_zone, seen.rain_s, observations, known.issue_id, known.observed_to, known.observed_count, hour, ids,
+        place_of(job), job.time_zone, seen.rain_s, observations, status.issue_id, status.observed_to, status.observed_count, hour, ids,
         surfaces, judged, rules,
     )  # fmt: skip
 
     def compute() -> Outlook:
         place = place_of(job)
-        weather = _as_seen(forecasts.weather_of(scope, place, known), seen.rain_s)
+        weather = _as_seen(forecasts.weather_of(scope, place, status), seen.rain_s)
         windows = scope.calculated(windows_under, place, weather, surfaces, observations, judged, rules)
-        assert known.issued_at is not None, "it was checked above"
+        assert status.issued_at is not None, "it was checked above"
         return Outlook(
-            key, list(ids), windows, ZoneInfo(job.time_zone), known.issued_at, hour, place, weather, surfaces, rules, observations
+            key, list(ids), windows, ZoneInfo(job.time_zone), status.issued_at, hour, place, weather, surfaces, rules, observations
         )
 
     return scope.cached(key, compute)
@@ -197,12 +197,12 @@ def wearing(surface: ClimateSurface, lrv_pct: float | None) -> ClimateSurface:
     return surface if lrv_pct is None else replace(surface, solar_absorptance=1 - lrv_pct / 100)
 
 
-def _check_reaches(known: ForecastStatus, now: datetime, job: Job) -> None:
-    if known.issue_id is None:
+def _check_reaches(status: ForecastStatus, now: datetime, job: Job) -> None:
+    if status.issue_id is None:
         raise NoForecastError("There is no forecast for this place yet.", "weather")
-    if known.ends_at is not None and known.ends_at < now + USABLE:
-        ended = known.ends_at.astimezone(ZoneInfo(job.time_zone))
-        verb = "ended" if known.ends_at <= now else "ends"
+    if status.ends_at is not None and status.ends_at < now + USABLE:
+        ended = status.ends_at.astimezone(ZoneInfo(job.time_zone))
+        verb = "ended" if status.ends_at <= now else "ends"
         said = f"{ended:%A} {ended.day} {ended:%B} {ended.year}, {ended:%H:%M}"
         raise NoForecastError(f"The last forecast of this place {verb} on {said}. There is no newer one.", "weather")
 
@@ -244,13 +244,13 @@ def site_limits_of(scope: Scope, job: Job, seen: Seen) -> SiteLimits:
 
 def rules_by_side(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str, HouseRules]:
     """Return the limits of every elevation by its id: each side by the way it is reached (handbook 3)."""
-    known, own = scope.knowledge, rules_of(job)
+    knowledge, own = scope.knowledge, rules_of(job)
     base = rules_for(scope, job, seen)
 
     def reached_by(elevation: Elevation) -> HouseRules:
-        if elevation.access not in known.access:
+        if elevation.access not in knowledge.access:
             return base
-        return house_rules(own.model_copy(update={"access": elevation.access}), known, schools_of(scope, job), base.site)
+        return house_rules(own.model_copy(update={"access": elevation.access}), knowledge, schools_of(scope, job), base.site)
 
     return {elevation.id: reached_by(elevation) for elevation in job.building.elevations}
 

@@ -52,24 +52,24 @@ def better(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -
         return Better([], [], None)
     product = ahead.windows.products[row]
     rules = outlooks.rules_each(scope, job)[surface_id]
-    found = remedies(ahead.windows.climate, row, step, product, rules, list(_trials(scope, job, surface_id, product, rules)))
+    offers = remedies(ahead.windows.climate, row, step, product, rules, list(_trials(scope, job, surface_id, product, rules)))
     names = {s.id: s.name for s in outlooks.painted_surfaces(job)}
     walls = [(ahead.surface_ids[r], names[ahead.surface_ids[r]], int(states[r, step])) for r in better_rows(states, row, step)]
     later = np.flatnonzero(states[row, step:] != SHUT)
     opens = ahead.local(step + int(later[0])) if states[row, step] == SHUT and len(later) else None
-    return Better(found, walls[:_MOST_WALLS], opens)
+    return Better(offers, walls[:_MOST_WALLS], opens)
 
 
 def _trials(scope: Scope, job: Job, surface_id: str, product: Product, rules: HouseRules) -> Iterator[Trial]:
-    known, own = scope.knowledge, rules_of(job)
+    knowledge, own = scope.knowledge, rules_of(job)
     spec = next(s for s in specs_of(scope, job) if surface_id in s.part.surfaces)
     if spec.part.facts.kind in _SMALL:
         yield Trial("towel", "towelled dry and fanned for half an hour before", is_towelled=True)
     family = product.family
-    for other in candidates(known, family, spec.part.facts):
+    for other in candidates(knowledge, family, spec.part.facts):
         if other != product:
             yield Trial("product", f"{other.name} instead", product=other)
-    yield from _other_ways(known, own, rules)
+    yield from _other_ways(knowledge, own, rules)
     if rules.sun_rule == "shade":
         capped = replace(rules, sun_rule="surface-cap")
         yield Trial("rule", "the surface cap decides, instead of following the shade", rules=capped, school=2)
@@ -78,12 +78,12 @@ def _trials(scope: Scope, job: Job, surface_id: str, product: Product, rules: Ho
         yield Trial("rule", label, rules=replace(rules, max_rain_probability_pct=_BOLDER_RAIN_PCT))
 
 
-def _other_ways(known: Knowledge, own: JobRules, rules: HouseRules) -> Iterator[Trial]:
+def _other_ways(knowledge: Knowledge, own: JobRules, rules: HouseRules) -> Iterator[Trial]:
     """Yield ways that stand more wind: the brush instead of the gun, the ground instead of a ladder."""
     if own.method == "sprayer":
-        wind = known.access[own.access].max_wind_m_s
+        wind = knowledge.access[own.access].max_wind_m_s
         calm = replace(rules, max_wind_m_s=max(wind, rules.max_wind_m_s), site=replace(rules.site, spray=None) if rules.site else None)
         yield Trial("method", "rolled or brushed instead of sprayed", rules=calm)
-    ground = known.access["ground"].max_wind_m_s
+    ground = knowledge.access["ground"].max_wind_m_s
     if own.method != "sprayer" and ground > rules.max_wind_m_s:
         yield Trial("access", "what is reached from the ground", rules=replace(rules, max_wind_m_s=ground))

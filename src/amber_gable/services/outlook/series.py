@@ -135,15 +135,15 @@ def under_ribbon(outlook: Outlook, row: int, first: int) -> list[UnderRibbon]:
     product = windows.products[row]
     gust = np.maximum(climate.gust_m_s, climate.wind_m_s)
     wind, rain = limits["wind", ""].limit_of(row, first), limits["rain", ""].limit_of(row, first)
-    found = [
+    marks = [
         UnderRibbon("humidity", climate.rel_humidity_pct, 20, 100, product.max_rel_humidity_pct),
         UnderRibbon("wind", gust, 0, max(1.3 * wind, float(gust.max())), wind),
         UnderRibbon("rain", rain_chance_pct(climate, product.rain_free_h), 0, 100, rain),
     ]
     if climate.moisture_pct is not None and climate.moisture_max_pct is not None and np.isfinite(climate.moisture_pct[row]).any():
         most, inside = min(float(climate.moisture_max_pct[row]), product.max_moisture_pct), climate.moisture_pct[row]
-        found.append(UnderRibbon("moisture", inside, 0, max(float(np.nanmax(inside)), most) + 2, most))
-    return found
+        marks.append(UnderRibbon("moisture", inside, 0, max(float(np.nanmax(inside)), most) + 2, most))
+    return marks
 
 
 def film_at_um(after: AfterCoat, at: float) -> float:

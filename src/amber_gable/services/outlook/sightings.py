@@ -32,10 +32,10 @@ def stock_of(surface: Surface | Facts, knowledge: Knowledge) -> Stock | None:
 
 
 def _painted(job: Job, surface_id: str) -> Surface:
-    found = next((s for e in job.building.elevations for s in e.surfaces if s.id == surface_id and s.is_painted), None)
-    if found is None:
+    surface = next((s for e in job.building.elevations for s in e.surfaces if s.id == surface_id and s.is_painted), None)
+    if surface is None:
         raise FieldErrors({"surface_id": "Choose one of the surfaces that are painted."})
-    return found
+    return surface
 
 
 def _note(scope: Scope, job: Job, surface: Surface, kind: str, label: str, value: float | None = None) -> None:
@@ -97,20 +97,20 @@ def observations_of(scope: Scope, job: Job, surface_ids: list[str], now: datetim
     since = now - REACHES_BACK
     rows = _on_surfaces(scope, job, now)
     tests = scope.once(("moisture tests", job.id), lambda session: queries.site_tests_since(session, job.id, "moisture", since))
-    known = scope.knowledge
+    knowledge = scope.knowledge
     surfaces = {s.id: s for e in job.building.elevations for s in e.surfaces}
     out = [t for test in tests if (t := _of_test(test, surface_ids)) is not None]
     for row in rows:
         if row.surface_id not in surface_ids or row.said_at > now:
             continue
         at, index = row.said_at.timestamp(), surface_ids.index(row.surface_id)
-        stock = stock_of(surfaces[row.surface_id], known)
+        stock = stock_of(surfaces[row.surface_id], knowledge)
         if row.kind == "washed":
-            out.append(Observation(index, at, known.limits.palm_wet_mm, stock.washed_pct if stock else None))
+            out.append(Observation(index, at, knowledge.limits.palm_wet_mm, stock.washed_pct if stock else None))
         elif row.kind == "meter":
             out.append(Observation(index, at, None, row.value))
         else:
-            felt = {"palm-dry": 0.0, "palm-damp": known.limits.palm_damp_mm, "palm-wet": known.limits.palm_wet_mm}
+            felt = {"palm-dry": 0.0, "palm-damp": knowledge.limits.palm_damp_mm, "palm-wet": knowledge.limits.palm_wet_mm}
             out.append(Observation(index, at, felt[row.kind]))
     return tuple(sorted(out, key=lambda t: (t.at_s, t.surface)))
 

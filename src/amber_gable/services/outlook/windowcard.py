@@ -95,19 +95,19 @@ def _stretches(ahead: Outlook, row: int, step: int, coat_h: float, most: int) ->
     allowed = permitted(windows.states[row][None, :], steps)[0]
     allowed[:step] = False
     recoat = recoat_steps(windows)[row]
-    found = []
+    stretches = []
     for span in spans(allowed)[:most]:
         end = span.last + steps
         shut = end < len(allowed) and windows.states[row, end] == SHUT
         ready = recoat[min(span.first + steps, len(recoat) - 1)]
         reasons = windows.reasons(row, end) if shut else []
-        found.append(
+        stretches.append(
             Stretch(
                 ahead.local(span.first), ahead.local(span.last), ahead.local(end), reasons[0] if reasons else None,
                 None if np.isinf(ready) else ahead.local(int(np.ceil(ready))), windows.closest(row, span.first, end),
             )
         )  # fmt: skip
-    return tuple(found)
+    return tuple(stretches)
 
 
 def card(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -> SurfaceCard:
@@ -148,24 +148,24 @@ def _reckoned(scope: Scope, ahead: Outlook, row: int, coat_h: float) -> Chances:
     )  # fmt: skip
 
 
-def chance_at(found: Chances, moment: datetime) -> float | None:
+def chance_at(chances_of_start: Chances, moment: datetime) -> float | None:
     """Return the chance of a start at a moment, straight between the hours; None beyond the forecast."""
-    place = (moment.timestamp() - found.grid.epoch_s[0]) / found.grid.step_s
-    chances = found.chance_frac[0]
+    place = (moment.timestamp() - chances_of_start.grid.epoch_s[0]) / chances_of_start.grid.step_s
+    chances = chances_of_start.chance_frac[0]
     if not 0 <= place <= len(chances) - 1:
         return None
     value = float(np.interp(place, np.arange(len(chances)), chances))
     return None if np.isnan(value) else value
 
 
-def best_start(found: Chances, ahead: Outlook, moment: datetime) -> tuple[float, datetime] | None:
+def best_start(chances: Chances, ahead: Outlook, moment: datetime) -> tuple[float, datetime] | None:
     """Return the chance and hour of the first of the best starts of the day a moment lies in; None where that is hardly better.
 
     Chances within a few hundredths of the best are one: the earliest of them is named.
     """
     day = day_start(ahead, moment)
     hours = [day + timedelta(hours=h) for h in range(24)]
-    known = [(c, h) for h in hours if (c := chance_at(found, h)) is not None]
-    most = max((c for c, _ in known), default=0.0)
-    best = next(((c, h) for c, h in known if c >= most - _ABOUT_FRAC), (0.0, moment))
-    return best if best[0] > (chance_at(found, moment) or 0.0) + _BETTER_FRAC else None
+    dated = [(c, h) for h in hours if (c := chance_at(chances, h)) is not None]
+    most = max((c for c, _ in dated), default=0.0)
+    best = next(((c, h) for c, h in dated if c >= most - _ABOUT_FRAC), (0.0, moment))
+    return best if best[0] > (chance_at(chances, moment) or 0.0) + _BETTER_FRAC else None

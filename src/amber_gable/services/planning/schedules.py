@@ -116,9 +116,9 @@ def _propose(scope: Scope, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface
     trim_first = schools_of(scope, job).get("trim-order") == "trim-first"
     tasks = tasks_for(ahead.windows, pieces, pace_of(rules, scope.knowledge), working, trim_first, _of_coat(scope, job, ahead, 2).windows)
     # The quarter-hour under way is half gone: begin with the next.
-    found = plan(tasks, ahead.step_at(scope.clock.now()) + 1)
+    proposal = plan(tasks, ahead.step_at(scope.clock.now()) + 1)
     coats = {coat_id(piece.id, number): (piece.id, number) for piece in pieces for number in range(1, piece.coats + 1)}
-    return found, [surface for surface, _ in pairs], coats
+    return proposal, [surface for surface, _ in pairs], coats
 
 
 def _of_coat(scope: Scope, job: Job, ahead: Outlook, coat: int) -> Outlook:
@@ -208,8 +208,8 @@ def _held_against(visit: Visit, ahead: Outlook, now: datetime) -> Visit:
 
 def first_day(scope: Scope, job: Job) -> date | None:
     """Return the day of the first visit of the job's schedule; None where there is none."""
-    found = saved(scope, job)
-    starts = [v.starts_at for v in found.visits] if found else []
+    schedule = saved(scope, job)
+    starts = [v.starts_at for v in schedule.visits] if schedule else []
     return min(starts).date() if starts else None
 
 
@@ -221,7 +221,7 @@ def calendar_entries(scope: Scope, job: Job) -> list[Visit]:
     PlanError
         If no schedule was made yet.
     """
-    found = saved(scope, job)
-    if found is None:
+    schedule = saved(scope, job)
+    if schedule is None:
         raise PlanError("Make the schedule first; then it can be downloaded.", "schedule")
-    return [replace(v, starts_at=v.starts_at.astimezone(UTC), ends_at=v.ends_at.astimezone(UTC)) for v in found.visits]
+    return [replace(v, starts_at=v.starts_at.astimezone(UTC), ends_at=v.ends_at.astimezone(UTC)) for v in schedule.visits]

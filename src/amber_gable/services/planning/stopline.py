@@ -90,17 +90,17 @@ class Stop:
 
 
 def _surface(job: Job, surface_id: str) -> tuple[Elevation, Surface]:
-    found = next(((e, s) for e in job.building.elevations for s in e.surfaces if s.id == surface_id and s.is_painted), None)
-    if found is None:
+    place = next(((e, s) for e in job.building.elevations for s in e.surfaces if s.id == surface_id and s.is_painted), None)
+    if place is None:
         raise NotFoundError("This surface is not painted (any more).")
-    return found
+    return place
 
 
 def _inside(surface: Surface, openings: Sequence[Opening], scope: Scope) -> list[tuple[str, Opening]]:
     """Return the openings of an elevation that stand in one surface of it, with the word for each."""
     left, low, right, high = region_of(surface).bounds
-    known = scope.knowledge.openings
-    inside = [o for o in openings if known[o.kind].deducts and surface.opening_id is None]
+    kinds = scope.knowledge.openings
+    inside = [o for o in openings if kinds[o.kind].deducts and surface.opening_id is None]
     kept = [o for o in inside if left < o.left_m + o.width_m / 2 < right and low < o.sill_m + o.height_m / 2 < high]
     return [(_CALLED.get(o.kind, "window"), o) for o in kept]
 

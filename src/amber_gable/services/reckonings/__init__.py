@@ -43,8 +43,8 @@ def find(name: str) -> Reckoning:
     for entry in REGISTRY:
         if entry.name == name:
             return entry
-    known = ", ".join(entry.name for entry in REGISTRY)
-    raise UnknownReckoningError(f"There is no reckoning “{name}”. There are: {known}.")
+    names = ", ".join(entry.name for entry in REGISTRY)
+    raise UnknownReckoningError(f"There is no reckoning “{name}”. There are: {names}.")
 
 
 __all__ = ["MAX_BODY_BYTES", "REGISTRY", "Reckoning", "UnknownReckoningError", "find", "parse_body", "reckon"]

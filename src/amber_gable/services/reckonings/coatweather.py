@@ -52,9 +52,9 @@ def drying(given: DryingIn) -> DryingOut:
         raise PlanError(f"The start must lie within the hours given: {given.hours[0].time} to {given.hours[-1].time}.", "start")
     exposure = Exposure(weather.epoch_s, air, humidity, wind, np.array([h.surface_temp_c for h in given.hours]))
     labels = (given.label_touch_h, given.label_recoat_h, given.label_rain_h)
-    found = dried_at(given.kind, labels, start.timestamp(), exposure)
-    touch, recoat, rain = (None if s is None else (start + timedelta(seconds=s - start.timestamp())).isoformat() for s in found.at_s)
-    return DryingOut(touch_dry_at=touch, recoat_at=recoat, rain_ready_at=rain, slowest_factor=found.slowest)
+    dried = dried_at(given.kind, labels, start.timestamp(), exposure)
+    touch, recoat, rain = (None if s is None else (start + timedelta(seconds=s - start.timestamp())).isoformat() for s in dried.at_s)
+    return DryingOut(touch_dry_at=touch, recoat_at=recoat, rain_ready_at=rain, slowest_factor=dried.slowest)
 
 
 class WoodMoistureIn(Strict):
@@ -89,8 +89,8 @@ class DriftOut(Answer):
 def drift(given: DriftIn) -> DriftOut:
     # In saturated air the wet bulb is the air itself, and nothing evaporates: not by a hair either.
     wet_bulb = given.air_temp_c if given.rel_humidity_pct >= 100 else float(wet_bulb_c(given.air_temp_c, given.rel_humidity_pct))
-    found = flight(given.kind, given.droplet_um, given.height_m, given.wind_m_s, given.air_temp_c, wet_bulb)
-    return DriftOut(fall_s=found.fall_s, dry_s=found.dry_s, distance_m=found.distance_m, lands=found.lands)
+    flown = flight(given.kind, given.droplet_um, given.height_m, given.wind_m_s, given.air_temp_c, wet_bulb)
+    return DriftOut(fall_s=flown.fall_s, dry_s=flown.dry_s, distance_m=flown.distance_m, lands=flown.lands)
 
 
 _DAY = ((9, 14.0, 78.0, 1.0, 14.5), (11, 17.0, 66.0, 1.5, 19.0), (13, 20.0, 55.0, 2.0, 23.0), (15, 22.0, 50.0, 2.5, 25.0),

@@ -70,13 +70,13 @@ def profile_factor(given: ProfileFactorIn) -> ProfileFactorOut:
     typed = given.model_dump(exclude={"profile"}, exclude_none=True)
     if row.factor is None:
         check_dimensions(row.shape, typed)
-        found: Factor = factor_of(row, typed)
+        factor: Factor = factor_of(row, typed)
     elif typed:
         name = next(iter(typed))
         raise FieldErrors({name: f"Leave {name} out: the factor of {given.profile} comes from the knowledge table."})
     else:
-        found = factor_of(row)
-    return ProfileFactorOut(factor=found.value, how=found.how)
+        factor = factor_of(row)
+    return ProfileFactorOut(factor=factor.value, how=factor.how)
 
 
 class LrvIn(Strict):

@@ -32,8 +32,8 @@ class DilutionOut(Answer):
 
 
 def dilution(given: DilutionIn) -> DilutionOut:
-    found = dilute(given.concentrate_parts, given.water_parts, given.mix_l)
-    return DilutionOut(concentrate_l=found.concentrate_l, water_l=found.water_l)
+    mix = dilute(given.concentrate_parts, given.water_parts, given.mix_l)
+    return DilutionOut(concentrate_l=mix.concentrate_l, water_l=mix.water_l)
 
 
 class CoatsForColourIn(Strict):
@@ -56,8 +56,8 @@ def _tint(hex_code: str, field: str) -> str:
 
 def coats_for_colour(given: CoatsForColourIn) -> CoatsForColourOut:
     old, new = _tint(given.old_hex, "old_hex"), _tint(given.new_hex, "new_hex")
-    found = colour_change.coats_for_colour(old, new, given.hiding, given.primer_tinted)
-    return CoatsForColourOut(primer=found.primer, coats=found.coats, why=list(found.why))
+    coats = colour_change.coats_for_colour(old, new, given.hiding, given.primer_tinted)
+    return CoatsForColourOut(primer=coats.primer, coats=coats.coats, why=list(coats.why))
 
 
 class VinylSafeIn(Strict):
@@ -73,8 +73,8 @@ class VinylSafeOut(Answer):
 
 
 def vinyl_safe(given: VinylSafeIn) -> VinylSafeOut:
-    found = colour_change.vinyl_safe(_tint(given.original_hex, "original_hex"), _tint(given.new_hex, "new_hex"))
-    return VinylSafeOut(**found.__dict__)
+    verdict = colour_change.vinyl_safe(_tint(given.original_hex, "original_hex"), _tint(given.new_hex, "new_hex"))
+    return VinylSafeOut(**verdict.__dict__)
 
 
 class FoundIn(Strict):
@@ -142,24 +142,24 @@ class SystemOut(Answer):
 
 def _check(given: SystemIn) -> None:
     """Refuse words that are in no table."""
-    known = shipped()
+    knowledge = shipped()
     tables: dict[str, Any] = {
-        "substrate": known.substrates, "coating": known.coatings, "method": known.methods, "access": known.access,
-        "texture": {"", *known.textures}, "wanted": {"", "floor-and-sealer", *known.systems.families},
+        "substrate": knowledge.substrates, "coating": knowledge.coatings, "method": knowledge.methods, "access": knowledge.access,
+        "texture": {"", *knowledge.textures}, "wanted": {"", "floor-and-sealer", *knowledge.systems.families},
     }  # fmt: skip
     for name, table in tables.items():
         if getattr(given, name) not in table:
             raise PlanError(f"There is no {name} “{getattr(given, name)}”. Known: {', '.join(sorted(filter(None, table)))}.", name)
-    for index, found in enumerate(given.findings):
-        if found.kind not in known.conditions:
-            raise PlanError(f"There is no condition “{found.kind}”. Known: {', '.join(known.conditions)}.", f"findings.{index}.kind")
+    for index, finding in enumerate(given.findings):
+        if finding.kind not in knowledge.conditions:
+            raise PlanError(f"There is no condition “{finding.kind}”. Known: {', '.join(knowledge.conditions)}.", f"findings.{index}.kind")
     for key, option in given.schools.items():
-        school = known.systems.schools.get(key)
+        school = knowledge.systems.schools.get(key)
         if school is None or option not in school.options:
-            wanted = ", ".join(school.options) if school else ", ".join(known.systems.schools)
+            wanted = ", ".join(school.options) if school else ", ".join(knowledge.systems.schools)
             raise PlanError(f"There is no school “{key}” with “{option}”. Known: {wanted}.", f"schools.{key}")
     for index, thing in enumerate(given.near):
-        if thing not in known.features and thing != "electric":
+        if thing not in knowledge.features and thing != "electric":
             raise PlanError(f"Nothing of this kind stands near houses: “{thing}”.", f"near.{index}")
     for name in ("old_hex", "new_hex"):
         if getattr(given, name) is not None:
@@ -172,35 +172,35 @@ def _said(raised: Raised) -> SaidOut:
 
 def system(given: SystemIn) -> SystemOut:
     _check(given)
-    known = shipped()
+    knowledge = shipped()
     values = given.model_dump(exclude={"findings", "near"})
     facts = Facts(findings=tuple(Found(**f.model_dump()) for f in given.findings), near=tuple(given.near), **values)
-    first = specify(facts, known)
-    products = choose_all(known, first, facts)
-    found = specify(facts, known, has_alkyd=any(known.products[p].kind == "alkyd" for p in products.values()))
+    first = specify(facts, knowledge)
+    products = choose_all(knowledge, first, facts)
+    specified = specify(facts, knowledge, has_alkyd=any(knowledge.products[p].kind == "alkyd" for p in products.values()))
     return SystemOut(
-        prime=found.prime,
-        primer=found.primer,
-        finish=found.finish,
-        coats=found.coats,
-        sheen=str(found.value("sheen", "")),
-        technique=str(found.value("technique", "")),
+        prime=specified.prime,
+        primer=specified.primer,
+        finish=specified.finish,
+        coats=specified.coats,
+        sheen=str(specified.value("sheen", "")),
+        technique=str(specified.value("technique", "")),
         steps=[
             StepOut(
                 step=s.key,
                 label=s.label,
                 product=products.get(s.key),
                 wait_h=s.wait.hours,
-                wait_until=known.waits[s.wait.law].until or None,
+                wait_until=knowledge.waits[s.wait.law].until or None,
                 blocked_by=list(s.blocked_by),
                 why=[r.why for r in s.reasons],
                 source=list(dict.fromkeys([s.source, *(r.source for r in s.reasons)])),
             )
-            for s in found.steps
+            for s in specified.steps
         ],
-        cautions=[_said(c) for c in found.cautions],
-        refusals=[_said(r) for r in found.refusals],
-        clashes=[c.text for c in clashes(known, found, facts, products)],
+        cautions=[_said(c) for c in specified.cautions],
+        refusals=[_said(r) for r in specified.refusals],
+        clashes=[c.text for c in clashes(knowledge, specified, facts, products)],
     )
 
 

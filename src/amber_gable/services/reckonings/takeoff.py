@@ -78,9 +78,9 @@ class PacksOut(Answer):
 
 
 def cheapest(given: PacksIn) -> PacksOut:
-    found = packs.cheapest_packs(given.litres_needed, [packs.Container(s.name, s.litres, s.price) for s in given.sizes])
-    bought = [Pack(name=size.name, count=count) for size, count in found.counts]
-    return PacksOut(packs=bought, litres=found.litres, price=found.price, leftover_l=found.leftover_l)
+    cans = packs.cheapest_packs(given.litres_needed, [packs.Container(s.name, s.litres, s.price) for s in given.sizes])
+    bought = [Pack(name=size.name, count=count) for size, count in cans.counts]
+    return PacksOut(packs=bought, litres=cans.litres, price=cans.price, leftover_l=cans.leftover_l)
 
 
 class CaulkIn(Strict):
@@ -117,10 +117,10 @@ class SpraySetupOut(Answer):
 
 def spray_setup(given: SpraySetupIn) -> SpraySetupOut:
     tip = spraying.tip_of(given.tip_code)
-    found = spraying.stroke(tip, given.pressure_psi, given.transfer_efficiency_pct, given.overlap_pct, given.wet_film_um)
+    stroke = spraying.stroke(tip, given.pressure_psi, given.transfer_efficiency_pct, given.overlap_pct, given.wet_film_um)
     return SpraySetupOut(
-        fan_width_m=tip.fan_width_m, orifice_mm=tip.orifice_mm, flow_l_per_min=found.flow_l_per_min,
-        gun_speed_m_per_s=found.gun_speed_m_per_s, area_m2_per_min=found.area_m2_per_min,
+        fan_width_m=tip.fan_width_m, orifice_mm=tip.orifice_mm, flow_l_per_min=stroke.flow_l_per_min,
+        gun_speed_m_per_s=stroke.gun_speed_m_per_s, area_m2_per_min=stroke.area_m2_per_min,
     )  # fmt: skip
 
 
@@ -154,12 +154,12 @@ class CoverageOut(Answer):
 
 
 def coverage(given: CoverageIn) -> CoverageOut:
-    found = spread_at(**given.model_dump())
+    spread = spread_at(**given.model_dump())
     return CoverageOut(
-        theoretical_m2_per_l=found.theoretical_m2_per_l,
-        practical_m2_per_l=found.practical_m2_per_l,
-        practical_ft2_per_gal=convert(found.practical_m2_per_l, "m2/L", "ft2/gal"),
-        wet_film_um=found.wet_film_um,
+        theoretical_m2_per_l=spread.theoretical_m2_per_l,
+        practical_m2_per_l=spread.practical_m2_per_l,
+        practical_ft2_per_gal=convert(spread.practical_m2_per_l, "m2/L", "ft2/gal"),
+        wet_film_um=spread.wet_film_um,
     )
 
 

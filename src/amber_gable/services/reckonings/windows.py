@@ -146,28 +146,28 @@ def _check(given: WindowsIn) -> ZoneInfo:
 
 def windows(given: WindowsIn) -> WindowsOut:
     zone = _check(given)
-    known = shipped()
+    knowledge = shipped()
     weather = _weather(given.hours)
     surfaces = [
         ClimateSurface(
-            s.name, s.azimuth_deg, s.tilt_deg, s.solar_absorptance, known.claddings[s.cladding].areal_heat_capacity_kj_m2k,
-            known.claddings[s.cladding].water_store_mm, slab=known.claddings[s.cladding].slab,
+            s.name, s.azimuth_deg, s.tilt_deg, s.solar_absorptance, knowledge.claddings[s.cladding].areal_heat_capacity_kj_m2k,
+            knowledge.claddings[s.cladding].water_store_mm, slab=knowledge.claddings[s.cladding].slab,
         )
         for s in given.surfaces
     ]  # fmt: skip
     climate = simulate(sun.Place(given.latitude_deg, given.longitude_deg, given.altitude_m), weather, surfaces)
     # Film and solids play no part in when a coat may go on.
     product = Product(name="As given", volume_solids_pct=40.0, dry_film_um=40.0, **given.product.model_dump())
-    rules = HouseRules(given.max_wind_m_s, given.max_rain_probability_pct, given.sun_rule, known.limits, known.tight)
-    found = find_windows(climate, product, rules)
-    allowed = permitted(found.states, int(np.ceil(given.coat_h * _QUARTERS - 1e-9)))
+    rules = HouseRules(given.max_wind_m_s, given.max_rain_probability_pct, given.sun_rule, knowledge.limits, knowledge.tight)
+    result = find_windows(climate, product, rules)
+    allowed = permitted(result.states, int(np.ceil(given.coat_h * _QUARTERS - 1e-9)))
     return WindowsOut(
         surfaces=[
             WindowSurfaceOut(
                 name=s.name,
-                hours=_hours(given, weather, found, row),
+                hours=_hours(given, weather, result, row),
                 starts=[
-                    StartOut(from_=_local(found, span.first, zone), until=_local(found, span.last, zone)) for span in spans(allowed[row])
+                    StartOut(from_=_local(result, span.first, zone), until=_local(result, span.last, zone)) for span in spans(allowed[row])
                 ],
             )
             for row, s in enumerate(given.surfaces)
@@ -175,14 +175,14 @@ def windows(given: WindowsIn) -> WindowsOut:
     )
 
 
-def _local(found: Windows, step: int, zone: ZoneInfo) -> str:
-    grid = found.climate.grid
+def _local(result: Windows, step: int, zone: ZoneInfo) -> str:
+    grid = result.climate.grid
     return datetime.fromtimestamp(float(grid.epoch_s[step]), UTC).astimezone(zone).isoformat()
 
 
-def _hours(given: WindowsIn, weather: Weather, found: Windows, row: int) -> list[WindowHourOut]:
-    climate = found.climate
-    grid, count = climate.grid, found.states.shape[1]
+def _hours(given: WindowsIn, weather: Weather, result: Windows, row: int) -> list[WindowHourOut]:
+    climate = result.climate
+    grid, count = climate.grid, result.states.shape[1]
     temp = grid.at_listed(weather, climate.surface_temp_c[row])
     margin = grid.at_listed(weather, climate.dew_margin_c[row])
     wet = grid.nearest_listed(weather, climate.wet[row])
@@ -191,8 +191,8 @@ def _hours(given: WindowsIn, weather: Weather, found: Windows, row: int) -> list
     for i, hour in enumerate(given.hours):
         last = min(int(first[i]) + _QUARTERS, count)
         # The worst of the hour's quarters; the lowest number is the worst state.
-        state = STATE_NAMES[int(found.states[row, first[i] : last].min())]
-        reasons = [ReasonOut(rule=r.rule, value=r.value, limit=r.limit, margin=r.margin) for r in found.reasons(row, int(first[i]), last)]
+        state = STATE_NAMES[int(result.states[row, first[i] : last].min())]
+        reasons = [ReasonOut(rule=r.rule, value=r.value, limit=r.limit, margin=r.margin) for r in result.reasons(row, int(first[i]), last)]
         out.append(
             WindowHourOut(
                 time=hour.time,

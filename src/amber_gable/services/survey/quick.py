@@ -44,15 +44,15 @@ def create(scope: Scope, facts: JobFacts, quick: QuickFacts) -> str:
         for e in walls:
             made = []
             for kind, rect in placed[e.key]:
-                known = scope.knowledge.openings[kind]
+                opening_kind = scope.knowledge.openings[kind]
                 opening = Opening(
                     id=new_id(), version=1, elevation_id=e.id, kind=kind, width_m=rect.width, height_m=rect.height, left_m=rect.left,
-                    sill_m=rect.bottom, panes_across=known.panes_across, panes_up=known.panes_up, moves="not-tried",
+                    sill_m=rect.bottom, panes_across=opening_kind.panes_across, panes_up=opening_kind.panes_up, moves="not-tried",
                 )  # fmt: skip
                 change.add(opening)
                 made.append(opening)
             match_surfaces(change, e, shape_of(e), made, e.surfaces, e.surfaces, scope.knowledge)
-        left_out = sum(quick.counts.values()) - sum(len(found) for found in placed.values())
+        left_out = sum(quick.counts.values()) - sum(len(rects) for rects in placed.values())
         said = {"grade": quick.grade, "storeys": str(quick.storeys), "no-room": str(left_out)}
         for question, value in said.items():
             change.add(

@@ -41,13 +41,13 @@ def told_to_owner(specs: Sequence[Spec], knowledge: Knowledge) -> list[Hazard]:
 
 
 def _raised(specs: Sequence[Spec], knowledge: Knowledge, is_meant: Callable[[Raised], bool]) -> list[Hazard]:
-    found: dict[str, tuple[Raised, list[str]]] = {}
+    hazards: dict[str, tuple[Raised, list[str]]] = {}
     for spec in specs:
         for caution in (*spec.system.cautions, *spec.system.refusals):
             if is_meant(caution):
-                found.setdefault(caution.key, (caution, []))[1].append(spec.part.name)
+                hazards.setdefault(caution.key, (caution, []))[1].append(spec.part.name)
     order = list(knowledge.systems.cautions)
-    return [Hazard(found[k][0], tuple(found[k][1]), len(found[k][1]) == len(specs)) for k in sorted(found, key=order.index)]
+    return [Hazard(hazards[k][0], tuple(hazards[k][1]), len(hazards[k][1]) == len(specs)) for k in sorted(hazards, key=order.index)]
 
 
 def chemistry_of(specs: Sequence[Spec], knowledge: Knowledge) -> list[ChemistryCard]:

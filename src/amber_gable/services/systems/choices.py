@@ -42,14 +42,14 @@ def set_school(scope: Scope, job_id: str, key: str, option: str, for_all: bool =
 
 def choice_of(change: ChangeSet, job: Job, part: str) -> SystemChoice:
     """Return the row of what was decided by hand for a part, made where there is none."""
-    found = next((c for c in queries.system_choices(change.session, job.id) if c.part == part), None)
-    if found is None:
-        found = SystemChoice(
+    choice = next((c for c in queries.system_choices(change.session, job.id) if c.part == part), None)
+    if choice is None:
+        choice = SystemChoice(
             id=new_id(), version=1, job_id=job.id, part=part, wanted="", is_heat_reflective=False, is_vinyl_safe=False, hex=None,
             old_hex=None, coating="", coated_year=None, edits=[],
         )  # fmt: skip
-        change.add(found)
-    return found
+        change.add(choice)
+    return choice
 
 
 def _spec(scope: Scope, job_id: str, part: str) -> tuple[Job, Any]:
@@ -116,9 +116,9 @@ def want(scope: Scope, job_id: str, part: str, wish: Wish, version: int | None =
     wish.check(scope.knowledge)
     job, spec = _spec(scope, job_id, part)
     with changing(scope, f"wanted on {spec.part.name}", job_id) as change:
-        known = next((c for c in queries.system_choices(change.session, job.id) if c.part == part), None)
+        choice = next((c for c in queries.system_choices(change.session, job.id) if c.part == part), None)
         # A row that is made here has nothing to disagree with.
-        change.update(known or choice_of(change, job, part), asdict(wish), version if known else None)
+        change.update(choice or choice_of(change, job, part), asdict(wish), version if choice else None)
 
 
 def edit(scope: Scope, job_id: str, part: str, made: Edit) -> None:

@@ -73,8 +73,8 @@ class SurfaceCoating:
 
     def of(self, turn: Turn) -> Coat | None:
         """Return the coat of a turn: of several the last one, but the first of the finish; None where there is none."""
-        found = [coat for coat in self.each if coat.turn == turn]
-        return found[-1] if found else None
+        in_turn = [coat for coat in self.each if coat.turn == turn]
+        return in_turn[-1] if in_turn else None
 
 
 def within_band(product: Product, band: str) -> Product:
@@ -97,22 +97,22 @@ def coatings_of(scope: Scope, job: Job) -> dict[str, SurfaceCoating]:
 
 
 def _coatings(scope: Scope, job: Job) -> dict[str, SurfaceCoating]:
-    known, rules = scope.knowledge, rules_of(job)
+    knowledge, rules = scope.knowledge, rules_of(job)
     band = schools_of(scope, job).get("temperature-band", "label")
-    found = {}
+    by_surface = {}
     for spec in specs_of(scope, job):
         key = spec.products.get("coat 1", "")
         # Where nothing on the shelf fits, or nothing should go on: the job's own label, so that the hours can still be seen.
-        product = known.products[key] if key else product_of(rules, known)
+        product = knowledge.products[key] if key else product_of(rules, knowledge)
         coats = spec.system.coats or rules.coats or 1
         held = tuple(dict.fromkeys(why for step in spec.system.steps for why in step.blocked_by))
         hours = tuple(spec.works[s.key].hours for s in spec.system.steps if s.phase is Phase.COAT)
-        each = _coats(spec, known, band)
+        each = _coats(spec, knowledge, band)
         coating = SurfaceCoating(within_band(product, band), coats, held, hours, each)
-        found.update(dict.fromkeys(spec.part.surfaces, coating))
+        by_surface.update(dict.fromkeys(spec.part.surfaces, coating))
         if not spec.part.surfaces:
-            found.update({side.key: _shared(coating, side.share_frac) for side in sides_of(job, spec.part.key, known)})
-    return found
+            by_surface.update({side.key: _shared(coating, side.share_frac) for side in sides_of(job, spec.part.key, knowledge)})
+    return by_surface
 
 
 def _shared(coating: SurfaceCoating, share_frac: float) -> SurfaceCoating:
@@ -121,20 +121,20 @@ def _shared(coating: SurfaceCoating, share_frac: float) -> SurfaceCoating:
     return replace(coating, hours=tuple(h * share_frac for h in coating.hours), each=each)
 
 
-def _coats(spec: Spec, known: Knowledge, band: str) -> tuple[Coat, ...]:
+def _coats(spec: Spec, knowledge: Knowledge, band: str) -> tuple[Coat, ...]:
     facts = spec.part.facts
     new = lrv_pct(facts.new_hex) if facts.new_hex else facts.new_lrv_pct
     old = lrv_pct(facts.old_hex) if facts.old_hex else facts.old_lrv_pct
     worn = new if old is None else old
     is_tinted = bool(spec.system.value("tint"))
-    found = []
+    coats = []
     for step in spec.system.steps:
-        product = known.products.get(spec.products.get(step.key, "")) if step.family else None
+        product = knowledge.products.get(spec.products.get(step.key, "")) if step.family else None
         if product is None:
             continue
         turn: Turn = "undercoat" if step.family == "undercoat" else _TURN_OF.get(step.phase) or ("coats" if step.coat == 1 else "later")
-        found.append(Coat(step.key, turn, within_band(product, band), spec.works[step.key].hours, worn))
+        coats.append(Coat(step.key, turn, within_band(product, band), spec.works[step.key].hours, worn))
         if step.of != "m2 found":
             # What covers the whole surface is seen from then on: a white primer, or the new colour.
-            worn = known.practice.primer_lrv_pct if turn == "primer" and not is_tinted else new
-    return tuple(found)
+            worn = knowledge.practice.primer_lrv_pct if turn == "primer" and not is_tinted else new
+    return tuple(coats)

@@ -60,14 +60,14 @@ def colours_of(scope: Scope, specs: Sequence[Spec], rows: Sequence[Sample]) -> l
     for spec in specs:
         facts = spec.part.facts
         alike.setdefault((ZONES[facts.kind], facts.new_hex, facts.new_lrv_pct), []).append(spec)
-    found = []
+    colours = []
     for group in alike.values():
         largest = max(group, key=lambda s: s.part.extent.area_m2)
         facts, keys = largest.part.facts, {s.part.key for s in group}
         # A signature stands for the tint that was brushed out, not for what came after.
         signed = next((r.signed_by or "" for r in approved if r.part in keys and r.details.get("tint", facts.new_hex) == facts.new_hex), "")
-        found.append(ZoneColour(ZONES[facts.kind], facts.new_hex, facts.old_hex, _sheen(scope, largest), tuple(group), signed))
-    return found
+        colours.append(ZoneColour(ZONES[facts.kind], facts.new_hex, facts.old_hex, _sheen(scope, largest), tuple(group), signed))
+    return colours
 
 
 def _sheen(scope: Scope, spec: Spec) -> str:
@@ -159,8 +159,8 @@ class LightDay:
 
     def lights(self, step: int) -> dict[str, Light]:
         """Return the light on each elevation by its id."""
-        found = lights_at(self.sky, self.planes, step)
-        return {key: found[row] for key, row in self.rows.items()}
+        lights = lights_at(self.sky, self.planes, step)
+        return {key: lights[row] for key, row in self.rows.items()}
 
 
 def day_of(scope: Scope, job: Job) -> LightDay:
@@ -214,15 +214,15 @@ def trial_of(scope: Scope, job: Job, colour: ZoneColour, candidates: Sequence[Ca
     is_light = day.sky.elevation_deg > _LIGHT_ENOUGH_DEG
     sun = {key: int((day.planes.direct_sun[day.rows[key]] & is_light).sum()) for key in _elevations(scope, job, colour)}
     walls = list(dict.fromkeys([max(sun, key=lambda k: sun[k]), min(sun, key=lambda k: sun[k])])) if sun else []
-    found = []
+    trials = []
     for key in walls:
         for look in looks(day.planes.direct_sun[day.rows[key]], is_light):
             light = day.lights(look.step)[key]
-            found.append(TrialLook(names[key], day.local(look.step), look.light, tuple(seen_hex(c.hex, light) for c in candidates)))
+            trials.append(TrialLook(names[key], day.local(look.step), look.light, tuple(seen_hex(c.hex, light) for c in candidates)))
     product = scope.knowledge.products.get(colour.largest.products.get("coat 1", ""))
     spread = coverage(product.volume_solids_pct, product.dry_film_um).practical_m2_per_l if product else 10.0
     plan = board_plan(len(candidates), max(len(walls), 1), spread)
-    return ColourTrial(plan, tuple(names[key] for key in walls), tuple(sorted(found, key=lambda look: look.at)))
+    return ColourTrial(plan, tuple(names[key] for key in walls), tuple(sorted(trials, key=lambda look: look.at)))
 
 
 def _elevations(scope: Scope, job: Job, colour: ZoneColour) -> list[str]:
@@ -230,11 +230,11 @@ def _elevations(scope: Scope, job: Job, colour: ZoneColour) -> list[str]:
     surfaces = {s for spec in colour.specs for s in spec.part.surfaces}
     kinds = scope.knowledge.openings
     parts = {spec.part.key for spec in colour.specs}
-    found = []
+    names = []
     for e in job.building.elevations:
         has_pieces = ("windows" in parts and any(kinds[o.kind].has_panes for o in e.openings)) or (
             "shutters" in parts and any(o.kind == "shutter" for o in e.openings)
         )
         if any(s.id in surfaces for s in e.surfaces) or has_pieces or ("trim" in parts and e.kind == "wall"):
-            found.append(e.id)
-    return found
+            names.append(e.id)
+    return names

@@ -18,21 +18,21 @@ _ON_WALLS = ("wall", "gable", "plinth")
 _NEAR_GROUND_M = assumed("near_ground_m")
 
 
-def measured_of(surface: Surface, elevation: Elevation, known: Knowledge, leaves_small: bool) -> Measured:
+def measured_of(surface: Surface, elevation: Elevation, knowledge: Knowledge, leaves_small: bool) -> Measured:
     """Return the areas of a surface; small openings stay in where the house rule says so (handbook 11.13)."""
-    return measure(face_of(surface, elevation, known, SMALL_OPENING_M2 if leaves_small else 0.0))
+    return measure(face_of(surface, elevation, knowledge, SMALL_OPENING_M2 if leaves_small else 0.0))
 
 
-def surface_extent(measured: Measured, surface: Surface, elevation: Elevation, known: Knowledge) -> Extent:
+def surface_extent(measured: Measured, surface: Surface, elevation: Elevation, knowledge: Knowledge) -> Extent:
     """Return the extent of a painted surface."""
     region, face = measured.face.region, measured.face
     around = float(region.polygon.exterior.length)
     left, low, right, _ = region.bounds
     inside = [
-        o for o in elevation.openings if known.openings[o.kind].deducts and surface.opening_id is None and _stands_in(o, region.bounds)
+        o for o in elevation.openings if knowledge.openings[o.kind].deducts and surface.opening_id is None and _stands_in(o, region.bounds)
     ]
     edge = sum(2 * (o.width_m + o.height_m) for o in inside)
-    drape = known.practice.mask_drape_m
+    drape = knowledge.practice.mask_drape_m
     # Caulked are the sides, up corners and rakes; eaves and ground line are not.
     level = {"wall": 2, "gable": 1, "plinth": 2}.get(surface.kind, 0)
     is_foot = surface.kind in _ON_WALLS and low + elevation.base_m < _NEAR_GROUND_M
@@ -47,8 +47,8 @@ def surface_extent(measured: Measured, surface: Surface, elevation: Elevation, k
         edge_m=edge or around,
         cover_m2=sum((o.width_m + 2 * drape) * (o.height_m + 2 * drape) for o in inside),
         foot_m=right - left if is_foot else 0.0,
-        high_share=_high_share(measured, elevation, known.practice.storey_m),
-        shape=known.profiles[surface.profile].shape,
+        high_share=_high_share(measured, elevation, knowledge.practice.storey_m),
+        shape=knowledge.profiles[surface.profile].shape,
     )
 
 
@@ -74,19 +74,19 @@ def _high_share(measured: Measured, elevation: Elevation, storey_m: float) -> fl
     return float(above.area / polygon.area)
 
 
-def openings_extent(openings: Sequence[tuple[Elevation, Opening]], known: Knowledge) -> Extent:
+def openings_extent(openings: Sequence[tuple[Elevation, Opening]], knowledge: Knowledge) -> Extent:
     """Return the extent of windows or shutters, taken together."""
-    kinds = known.openings
+    kinds = knowledge.openings
     area = sum(opening_area_m2(kinds[o.kind], rect_of(o), o.panes_across, o.panes_up) for _, o in openings)
     edge = sum(2 * (o.width_m + o.height_m) for _, o in openings)
-    high = sum(shape_of(e).place.base_m + o.sill_m + o.height_m / 2 > known.practice.storey_m for e, o in openings)
+    high = sum(shape_of(e).place.base_m + o.sill_m + o.height_m / 2 > knowledge.practice.storey_m for e, o in openings)
     count = len(openings)
     glass = sum(o.width_m * o.height_m for _, o in openings)
     return Extent(area, openings=count, pieces=count, run_m=edge, edge_m=edge, cover_m2=glass, high_share=high / count)
 
 
-def items_extent(items: Sequence[Item], known: Knowledge) -> Extent:
+def items_extent(items: Sequence[Item], knowledge: Knowledge) -> Extent:
     """Return the extent of trim and soffits, taken together."""
-    area = sum(item_area_m2(known.items[i.kind], i.count, i.length_m, i.girth_m) for i in items)
-    length = sum(i.length_m * (i.count if known.items[i.kind].measure == "piece" else 1) for i in items)
+    area = sum(item_area_m2(knowledge.items[i.kind], i.count, i.length_m, i.girth_m) for i in items)
+    length = sum(i.length_m * (i.count if knowledge.items[i.kind].measure == "piece" else 1) for i in items)
     return Extent(area, joints_m=length, openings=1, pieces=len(items), run_m=length, edge_m=length)

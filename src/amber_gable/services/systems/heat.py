@@ -31,5 +31,5 @@ def peak_of(scope: Scope, job: Job, part: Part) -> Peak | None:
     new = climate_surface(surface, elevation, shades_of(job, elevation), scope.knowledge, lit_tables(scope, job).get(surface.id))
     old_lrv = surface.old_lrv_pct
     colours = [new] if old_lrv is None else [new, replace(new, solar_absorptance=1 - old_lrv / 100)]
-    found = scope.cached(("peak", place_of(job), tuple(colours)), lambda: peak_surface_temp_c(place_of(job), colours))
-    return Peak(float(found[0]), float(found[1]) if len(found) > 1 else None)
+    peak = scope.cached(("peak", place_of(job), tuple(colours)), lambda: peak_surface_temp_c(place_of(job), colours))
+    return Peak(float(peak[0]), float(peak[1]) if len(peak) > 1 else None)

@@ -96,20 +96,20 @@ def parts_of(scope: Scope, job: Job, schools: Mapping[str, str], rules: JobRules
         In place of a quick survey's own.
     """
     rules = rules or rules_of(job)
-    known = _read(scope, job)
-    known = replace(known, grade=grade) if grade and known.grade else known
+    basis = _read(scope, job)
+    basis = replace(basis, grade=grade) if grade and basis.grade else basis
     states = _gate_states(scope, job)
     leaves_small = schools.get("small-openings") == "leave-in"
     silica = "works-under" if any(r.hazard == "silica" for r in gates.records_of(scope, job)) else ""
-    found: list[Part] = []
+    parts: list[Part] = []
     for e in job.building.elevations:
         for s in e.surfaces:
             if s.is_painted:
-                facts = _surface_facts(scope, job, e, s, known, schools, rules)
+                facts = _surface_facts(scope, job, e, s, basis, schools, rules)
                 facts = replace(facts, lead=states["lead"].get(s.id, ""), asbestos=states["asbestos"].get(s.id, ""), silica=silica)
                 measured = measured_of(s, e, scope.knowledge, leaves_small)
-                found.append(Part(s.id, s.name, facts, surface_extent(measured, s, e, scope.knowledge), (s.id,), measured))
-    return found + list(_pieces(scope, job, found, known))
+                parts.append(Part(s.id, s.name, facts, surface_extent(measured, s, e, scope.knowledge), (s.id,), measured))
+    return parts + list(_pieces(scope, job, parts, basis))
 
 
 def _gate_states(scope: Scope, job: Job) -> dict[str, dict[str, str]]:
@@ -122,12 +122,12 @@ def _gate_states(scope: Scope, job: Job) -> dict[str, dict[str, str]]:
 
 
 def _worst(tests: Iterable[SiteTest]) -> dict[str, str]:
-    found: dict[str, str] = {}
+    worst: dict[str, str] = {}
     for test in tests:
         result = str(test.verdict["result"])
-        if _WORST.index(result) < _WORST.index(found.get(test.kind, "pass")) or test.kind not in found:
-            found[test.kind] = result
-    return found
+        if _WORST.index(result) < _WORST.index(worst.get(test.kind, "pass")) or test.kind not in worst:
+            worst[test.kind] = result
+    return worst
 
 
 def _kind(surface: Surface, elevation: Elevation) -> str:
@@ -160,12 +160,12 @@ def _graded(scope: Scope, surface: Surface, grade: str) -> tuple[Found, ...]:
 
 
 def _surface_facts(
-    scope: Scope, job: Job, e: Elevation, s: Surface, known: _Known, schools: Mapping[str, str], rules: JobRules
+    scope: Scope, job: Job, e: Elevation, s: Surface, basis: _Known, schools: Mapping[str, str], rules: JobRules
 ) -> Facts:  # fmt: skip
     now = scope.clock.now()
-    choice = known.choices.get(s.id)
+    choice = basis.choices.get(s.id)
     damage = scope.knowledge.conditions
-    pins = [f for f in known.findings if f.surface_id == s.id and damage[f.kind].group != "damage" and f.kind not in _OF_WINDOWS]
+    pins = [f for f in basis.findings if f.surface_id == s.id and damage[f.kind].group != "damage" and f.kind not in _OF_WINDOWS]
     access = e.access or suggestion(job, e, scope.knowledge).access
     return Facts(
         substrate=s.substrate,
@@ -173,8 +173,8 @@ def _surface_facts(
         texture=s.texture,
         coating=s.coating,
         coating_age_y=now.year - s.coated_year if s.coated_year else None,
-        findings=tuple(Found(f.kind, f.extent, f.depth_mm) for f in pins) or (_graded(scope, s, known.grade) if s.kind in _WALLS else ()),
-        tests=_worst(t for t in known.tests if t.surface_id == s.id),
+        findings=tuple(Found(f.kind, f.extent, f.depth_mm) for f in pins) or (_graded(scope, s, basis.grade) if s.kind in _WALLS else ()),
+        tests=_worst(t for t in basis.tests if t.surface_id == s.id),
         old_hex=s.old_hex,
         new_hex=s.hex,
         old_lrv_pct=s.old_lrv_pct,
@@ -189,13 +189,13 @@ def _surface_facts(
         has_open_edge=_open_edge(job, e, s),
         is_heat_reflective=bool(choice and choice.is_heat_reflective),
         is_vinyl_safe=bool(choice and choice.is_vinyl_safe),
-        patch=known.patches.get(s.id, ""),
+        patch=basis.patches.get(s.id, ""),
         coats=rules.coats,
         technique=rules.technique if rules.method == "sprayer" and s.kind in _BACK_ROLLED else "",
     )
 
 
-def _pieces(scope: Scope, job: Job, surfaces: Sequence[Part], known: _Known) -> Iterable[Part]:
+def _pieces(scope: Scope, job: Job, surfaces: Sequence[Part], basis: _Known) -> Iterable[Part]:
     """Return windows, shutters and trim, each as one part: they are made of and coated like one another."""
     kinds, year = scope.knowledge.openings, scope.clock.now().year
     openings = [(e, o) for e in job.building.elevations for o in e.openings]
@@ -205,14 +205,14 @@ def _pieces(scope: Scope, job: Job, surfaces: Sequence[Part], known: _Known) -> 
     railings = [p for p in surfaces if p.facts.kind == "railing"]
     if not walls and railings and items:
         # Posts and rails of a deck: coated like its balusters, their hours in the railing's own pace.
-        facts = _chosen(replace(railings[0].facts, findings=()), known.choices.get("trim"), year)
+        facts = _chosen(replace(railings[0].facts, findings=()), basis.choices.get("trim"), year)
         yield Part("trim", "Posts and rails", facts, replace(items_extent(items, scope.knowledge), run_m=0.0), ())
     if not walls:
         return
     model = max(walls, key=lambda p: p.extent.area_m2).facts
-    putty = tuple(Found(f.kind, f.extent, f.depth_mm) for f in known.findings if f.kind in _OF_WINDOWS)
+    putty = tuple(Found(f.kind, f.extent, f.depth_mm) for f in basis.findings if f.kind in _OF_WINDOWS)
     rot = tuple(
-        Found(f.kind, f.extent, f.depth_mm) for f in known.findings if f.kind == "rot" and f.elevation_id in {e.id for e, _ in openings}
+        Found(f.kind, f.extent, f.depth_mm) for f in basis.findings if f.kind == "rot" and f.elevation_id in {e.id for e, _ in openings}
     )
     bare = Facts(
         "wood-trim", texture="smooth", coating=_of_wood(model, scope), coating_age_y=model.coating_age_y, schools=model.schools,
@@ -223,10 +223,10 @@ def _pieces(scope: Scope, job: Job, surfaces: Sequence[Part], known: _Known) -> 
         ("shutters", "Shutters", "shutter", [(e, o) for e, o in openings if o.kind == "shutter"], ()),
     ):
         if chosen:
-            facts = _chosen(replace(bare, kind=kind, findings=findings), known.choices.get(key), year)
+            facts = _chosen(replace(bare, kind=kind, findings=findings), basis.choices.get(key), year)
             yield Part(key, f"{name}, {len(chosen)}", facts, openings_extent(chosen, scope.knowledge), ())
     if items:
-        facts = _chosen(replace(bare, kind="trim"), known.choices.get("trim"), year)
+        facts = _chosen(replace(bare, kind="trim"), basis.choices.get("trim"), year)
         yield Part("trim", "Trim and soffits", facts, items_extent(items, scope.knowledge), ())
 
 

@@ -31,16 +31,16 @@ def _openings(scope: Scope, job: Job) -> list[PaintedPiece]:
         for o in elevation.openings:
             if o.kind in sequences.OPENINGS:
                 alike.setdefault((o.kind, round(o.width_m, 2), round(o.height_m, 2), o.panes_across, o.panes_up), []).append(o)
-    found = []
+    pieces = []
     for number, group in enumerate(alike.values(), start=1):
         first = group[0]
         order = sequences.OPENINGS[first.kind](first.width_m, first.height_m, first.panes_across, first.panes_up)
-        found.append(PaintedPiece(f"opening-{number}", scope.knowledge.openings[first.kind].label, len(group), order))
-    return found
+        pieces.append(PaintedPiece(f"opening-{number}", scope.knowledge.openings[first.kind].label, len(group), order))
+    return pieces
 
 
 def _faces(job: Job) -> list[PaintedPiece]:
-    found = []
+    pieces = []
     for elevation in job.building.elevations:
         for s in elevation.surfaces:
             if not s.is_painted or s.opening_id or s.kind not in ("wall", "deck"):
@@ -52,5 +52,5 @@ def _faces(job: Job) -> list[PaintedPiece]:
                 inside = [rect_of(o) for o in elevation.openings]
                 moved = [Rect(r.left - left, r.bottom - bottom, r.width, r.height) for r in inside]
                 order = sequences.wall(right - left, top - bottom, moved)
-            found.append(PaintedPiece(s.id, s.name, 1, order))
-    return found
+            pieces.append(PaintedPiece(s.id, s.name, 1, order))
+    return pieces

@@ -85,9 +85,9 @@ class Difference:
 def schools_of(scope: Scope, job: Job) -> dict[str, str]:
     """Return the schools of a job that differ from the handbook's defaults: the contractor's, then its own."""
     own = scope.owner.house_rules.get("schools", {})
-    known = scope.knowledge.systems.schools
-    found = {**own, **rules_of(job).schools}
-    return {k: v for k, v in found.items() if k in known and v in known[k].options and v != known[k].default}
+    schools = scope.knowledge.systems.schools
+    chosen = {**own, **rules_of(job).schools}
+    return {k: v for k, v in chosen.items() if k in schools and v in schools[k].options and v != schools[k].default}
 
 
 def preferred_of(scope: Scope, job: Job) -> dict[str, str]:
@@ -105,18 +105,18 @@ def _edits(scope: Scope, job: Job) -> dict[str, tuple[Edit, ...]]:
 
 def spec_of(scope: Scope, part: Part, edits: Sequence[Edit], preferred: Mapping[str, str]) -> Spec:
     """Return the specification of one part."""
-    known = scope.knowledge
-    first = specify(part.facts, known)
-    products = choose_all(known, first, part.facts, preferred)
-    has_alkyd = any(known.products[p].kind == "alkyd" for p in products.values())
-    ruled = specify(part.facts, known, has_alkyd=True) if has_alkyd else first
-    system, warnings = apply(ruled, edits, part.facts, known)
+    knowledge = scope.knowledge
+    first = specify(part.facts, knowledge)
+    products = choose_all(knowledge, first, part.facts, preferred)
+    has_alkyd = any(knowledge.products[p].kind == "alkyd" for p in products.values())
+    ruled = specify(part.facts, knowledge, has_alkyd=True) if has_alkyd else first
+    system, warnings = apply(ruled, edits, part.facts, knowledge)
     products = {s.key: products[s.key] for s in system.steps if s.key in products}
     method = str(system.value("method", part.facts.method))
-    works = {s.key: work_of(s, products.get(s.key, ""), part.extent, part.facts, method, known, system) for s in system.steps}
-    figure = estimate(system, products, works, known)
-    found = tuple(clashes(known, system, part.facts, products))
-    return Spec(part, ruled, system, products, found, warnings, tuple(edits), works, figure, method)
+    works = {s.key: work_of(s, products.get(s.key, ""), part.extent, part.facts, method, knowledge, system) for s in system.steps}
+    figure = estimate(system, products, works, knowledge)
+    clashing = tuple(clashes(knowledge, system, part.facts, products))
+    return Spec(part, ruled, system, products, clashing, warnings, tuple(edits), works, figure, method)
 
 
 def state_of(scope: Scope, job: Job) -> tuple[object, ...]:
@@ -193,7 +193,7 @@ _SETTINGS = (
 )  # fmt: skip
 
 
-def _changed(before: Spec, after: Spec, known: Knowledge) -> Changed | None:
+def _changed(before: Spec, after: Spec, knowledge: Knowledge) -> Changed | None:
     old, new = before.system, after.system
     keys = [s.key for s in old.steps], [s.key for s in new.steps]
     added = tuple(s.label for s in new.steps if s.key not in keys[0])
@@ -204,7 +204,7 @@ def _changed(before: Spec, after: Spec, known: Knowledge) -> Changed | None:
         if old.value(slot) != new.value(slot) and new.value(slot) not in (None, "")
     ]
     settings += [
-        f"{s.label}: wait {wait_words(s.wait, known) or 'no more'}"
+        f"{s.label}: wait {wait_words(s.wait, knowledge) or 'no more'}"
         for s in new.steps
         for o in old.steps
         if o.key == s.key and o.wait != s.wait

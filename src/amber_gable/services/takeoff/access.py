@@ -18,18 +18,18 @@ from amber_gable.store.models import Elevation, Job
 _GROWING = ("plants", "tree")
 
 
-def walls_of(job: Job, specs: Sequence[Spec], known: Knowledge) -> list[Wall]:
+def walls_of(job: Job, specs: Sequence[Spec], knowledge: Knowledge) -> list[Wall]:
     """Return the painted elevations of a job as somebody with a ladder sees them, in walking order."""
     by_surface = {key: spec for spec in specs for key in spec.part.surfaces}
-    found = []
+    walls = []
     for e in job.building.elevations:
         on_it = [by_surface[s.id] for s in e.surfaces if s.id in by_surface]
         if e.kind == "wall" and on_it:
-            found.append(_wall(job, e, on_it, known))
-    return found
+            walls.append(_wall(job, e, on_it, knowledge))
+    return walls
 
 
-def _wall(job: Job, e: Elevation, specs: Sequence[Spec], known: Knowledge) -> Wall:
+def _wall(job: Job, e: Elevation, specs: Sequence[Spec], knowledge: Knowledge) -> Wall:
     shape = shape_of(e)
     left, _, right, _ = shape.region.bounds
     # Above the first storey, as if from the ground: what each way up makes longer.
@@ -38,10 +38,12 @@ def _wall(job: Job, e: Elevation, specs: Sequence[Spec], known: Knowledge) -> Wa
     here = [f for f in job.features if f.elevation_id == e.id]
     return Wall(
         key=e.id, name=e.name, left_m=left, width_m=right - left, top_m=shape.top_m,
-        access=e.access or suggestion(job, e, known).access, ground=known.grounds[e.ground], slope_pct=e.ground_slope_pct,
-        plants=tuple(f.note or known.features[f.kind].label for f in here if f.kind in _GROWING),
-        line_distance_m=min((f.distance_m for f in here if known.features[f.kind].clearance_m and f.distance_m is not None), default=None),
-        openings=tuple((o.left_m, o.left_m + o.width_m) for o in e.openings if known.openings[o.kind].has_panes),
+        access=e.access or suggestion(job, e, knowledge).access, ground=knowledge.grounds[e.ground], slope_pct=e.ground_slope_pct,
+        plants=tuple(f.note or knowledge.features[f.kind].label for f in here if f.kind in _GROWING),
+        line_distance_m=min(
+            (f.distance_m for f in here if knowledge.features[f.kind].clearance_m and f.distance_m is not None), default=None
+        ),
+        openings=tuple((o.left_m, o.left_m + o.width_m) for o in e.openings if knowledge.openings[o.kind].has_panes),
         passes=coats + 1, high_h=high, before=_before(job, e, left),
     )  # fmt: skip
 
@@ -57,9 +59,9 @@ def _before(job: Job, e: Elevation, left_m: float) -> tuple[tuple[float, float, 
     return tuple((left_m + b.from_left_m, left_m + b.from_left_m + b.across_m, b.name) for b in against)
 
 
-def access_plan(job: Job, specs: Sequence[Spec], known: Knowledge) -> tuple[WallPlan, ...]:
+def access_plan(job: Job, specs: Sequence[Spec], knowledge: Knowledge) -> tuple[WallPlan, ...]:
     """Return where ladders, tower or lift stand, wall by wall."""
-    return plan(walls_of(job, specs, known), known.access, known.practice)
+    return plan(walls_of(job, specs, knowledge), knowledge.access, knowledge.practice)
 
 
 @dataclass(frozen=True)
@@ -88,10 +90,12 @@ def reached(scope: Scope, job: Job, specs: Sequence[Spec], first_day: date | Non
     first_day : date or None
         Of the work; None while nothing is scheduled.
     """
-    known, rules = scope.knowledge, rules_of(job)
-    walls = walls_of(job, specs, known)
-    plans = plan(walls, known.access, known.practice)
-    ways = compare([w for w in walls if w.access != "ground"], known.access, known.practice, rules.painters, known.money.labour_per_h)
-    hired = {p.wall.access for p in plans if p.sets and known.access[p.wall.access].hire_per_day}
-    by = {key: first_day - timedelta(days=known.access[key].lead_days) for key in hired} if first_day else {}
+    knowledge, rules = scope.knowledge, rules_of(job)
+    walls = walls_of(job, specs, knowledge)
+    plans = plan(walls, knowledge.access, knowledge.practice)
+    ways = compare(
+        [w for w in walls if w.access != "ground"], knowledge.access, knowledge.practice, rules.painters, knowledge.money.labour_per_h
+    )
+    hired = {p.wall.access for p in plans if p.sets and knowledge.access[p.wall.access].hire_per_day}
+    by = {key: first_day - timedelta(days=knowledge.access[key].lead_days) for key in hired} if first_day else {}
     return WallReach(plans, ways, by)

@@ -87,19 +87,19 @@ def _variants(scope: Scope, job: Job) -> Iterator[tuple[str, str, AsIf, bool]]:
             yield f"without-{part}", words, AsIf(without=(part,)), False
 
 
-def _alternative(scope: Scope, key: str, label: str, found: JobTakeoff, can_be_taken: bool, is_now: bool = False) -> Alternative:
+def _alternative(scope: Scope, key: str, label: str, takeoff: JobTakeoff, can_be_taken: bool, is_now: bool = False) -> Alternative:
     lives = [
         (lasting(p.spec.part.facts, p.spec.system.primer, p.spec.system.coats, scope.knowledge), p.net_area_m2)
-        for p in found.parts
+        for p in takeoff.parts
         if p.lines
     ]
     return Alternative(
         key,
         label,
-        found.litres_total,
-        found.days.hours,
-        found.days.days,
-        found.price.total,
+        takeoff.litres_total,
+        takeoff.days.hours,
+        takeoff.days.days,
+        takeoff.price.total,
         mean_years(lives),
         is_now,
         can_be_taken,
@@ -121,13 +121,13 @@ def _alternatives(scope: Scope, job: Job) -> list[Alternative]:
     rules = rules_of(job)
     words = next((label for _, label, method, technique in _METHODS if (method, technique) == (rules.method, rules.technique)), "")
     label = f"As it stands: {(words or scope.knowledge.methods[rules.method].label).lower()}"
-    found = [_alternative(scope, "now", label, job_takeoff(scope, job), False, True)]
+    alternatives = [_alternative(scope, "now", label, job_takeoff(scope, job), False, True)]
     for key, name, as_if, can_be_taken in _variants(scope, job):
         other = _alternative(scope, key, name, take_off_as_if(scope, job, as_if), can_be_taken)
         # What comes to the same is no alternative: nothing here is back-rolled, or can do with a coat less.
-        if all((other.total, other.litres) != (seen.total, seen.litres) for seen in found):
-            found.append(other)
-    return found
+        if all((other.total, other.litres) != (seen.total, seen.litres) for seen in alternatives):
+            alternatives.append(other)
+    return alternatives
 
 
 def take(scope: Scope, job: Job, key: str) -> None:
@@ -138,12 +138,12 @@ def take(scope: Scope, job: Job, key: str) -> None:
     NotFoundError
         If there is none of that name that can be taken.
     """
-    found = next((v for v in _variants(scope, job) if v[0] == key and v[3]), None)
-    if found is None or found[2].rules is None:
+    variant = next((v for v in _variants(scope, job) if v[0] == key and v[3]), None)
+    if variant is None or variant[2].rules is None:
         raise NotFoundError("This alternative is not there (any more).")
-    with changing(scope, found[1].lower(), job.id) as change:
+    with changing(scope, variant[1].lower(), job.id) as change:
         row = change.whole_job()
-        change.update(row, {"rules": found[2].rules.model_dump()})
+        change.update(row, {"rules": variant[2].rules.model_dump()})
 
 
 def range_of(scope: Scope, job: Job) -> PriceRange:
@@ -158,7 +158,7 @@ def _range(scope: Scope, job: Job) -> PriceRange:
     def total(as_if: AsIf) -> float:
         return float(take_off_as_if(scope, job, as_if).price.total)
 
-    known = scope.knowledge
+    knowledge = scope.knowledge
     share = _PACED if job.building.is_quick else _MEASURED
     words = "Paced and counted, not measured" if job.building.is_quick else "Lengths, measured within 1 %"
     drivers = [Driver("size", words, total(AsIf(scale=1 - share)), total(AsIf(scale=1 + share)))]
@@ -169,7 +169,7 @@ def _range(scope: Scope, job: Job) -> PriceRange:
                 "condition", "Condition a grade better or worse", total(AsIf(grade=_step(grade, -1))), total(AsIf(grade=_step(grade, 1)))
             )
         )
-    hours = now.days.hours * _HOURS * known.money.labour_per_h
+    hours = now.days.hours * _HOURS * knowledge.money.labour_per_h
     mark = float(now.price.total / now.price.direct) if now.price.direct else 1.0
     drivers.append(Driver("pace", "Pace of the work", likely - hours * mark, likely + hours * mark))
     coats = max((p.coats for p in now.parts), default=2)
@@ -177,8 +177,8 @@ def _range(scope: Scope, job: Job) -> PriceRange:
         rules = rules_of(job).model_copy(update={"coats": coats + 1})
         drivers.append(Driver("colour", "A colour that needs a coat more", likely, total(AsIf(rules))))
     boards, rot = _HIDDEN[grade or "fair"]
-    if any(known.substrates[p.spec.part.facts.substrate].family == "wood" for p in now.parts):
-        hidden = boards * known.unit_prices["board"].price + rot * known.unit_prices["rot"].price
+    if any(knowledge.substrates[p.spec.part.facts.substrate].family == "wood" for p in now.parts):
+        hidden = boards * knowledge.unit_prices["board"].price + rot * knowledge.unit_prices["rot"].price
         drivers.append(Driver("hidden", f"Hidden damage: {boards:g} m of board, {rot:g} places of rot", likely, likely + hidden))
     return price_range(likely, drivers)
 

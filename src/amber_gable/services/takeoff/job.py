@@ -134,25 +134,25 @@ def kind_of(work: Step | WorkTask) -> str:
     return _KIND_OF[max(work.phase, Phase.PRIME, key=lambda p: p.order) if is_coat else work.phase]
 
 
-def lines_of(spec: Spec, known: Knowledge) -> tuple[Line, ...]:
+def lines_of(spec: Spec, knowledge: Knowledge) -> tuple[Line, ...]:
     """Return the coats of one part with their paint."""
-    found = []
+    lines = []
     for step in spec.system.steps:
         need = next((n for n in spec.works[step.key].needs if n.paint), None)
         if need is None or need.paint is None or need.paint.area_m2 <= 0:
             continue
-        product = known.products[need.key]
-        colour = _colour(spec, known, need.key)
-        found.append(
+        product = knowledge.products[need.key]
+        colour = _colour(spec, knowledge, need.key)
+        lines.append(
             Line(spec.part.key, spec.part.name, step.key, step.label, need.key, colour, product.sheen, need.paint, spread_of(product))
         )
-    return tuple(found)
+    return tuple(lines)
 
 
-def _colour(spec: Spec, known: Knowledge, product_key: str) -> str:
+def _colour(spec: Spec, knowledge: Knowledge, product_key: str) -> str:
     """Return the tint that a coat is bought in: finishes in the new colour, primers where they are tinted toward it."""
-    product = known.products[product_key]
-    role = known.systems.families[product.family].role
+    product = knowledge.products[product_key]
+    role = knowledge.systems.families[product.family].role
     hex_code = spec.part.facts.new_hex or ""
     if role == "finish" and not product.colours.startswith("clear"):
         return hex_code
@@ -177,7 +177,7 @@ def stock_for(scope: Scope, job: Job) -> list[Stocked]:
 
 
 def take_off(
-    job: Job, specs: Sequence[Spec], stock: Sequence[Stocked], known: Knowledge, painters: int | None = None
+    job: Job, specs: Sequence[Spec], stock: Sequence[Stocked], knowledge: Knowledge, painters: int | None = None
 ) -> JobTakeoff:  # fmt: skip
     """Return the take-off of a job from the specifications of its parts.
 
@@ -186,19 +186,19 @@ def take_off(
     A function of its arguments: what-ifs and alternatives call it with other specifications.
     """
     crew = painters or rules_of(job).painters
-    parts = tuple(PartTakeoff(spec, lines_of(spec, known)) for spec in specs)
+    parts = tuple(PartTakeoff(spec, lines_of(spec, knowledge)) for spec in specs)
     doings = doings_of(specs)
-    lots = lots_of([line for part in parts for line in part.lines], stock, known)
-    sundries = (*used_up(doings, known), *applicators(doings, crew, known))
-    walls = access_plan(job, specs, known)
+    lots = lots_of([line for part in parts for line in part.lines], stock, knowledge)
+    sundries = (*used_up(doings, knowledge), *applicators(doings, crew, knowledge))
+    walls = access_plan(job, specs, knowledge)
     hires = tuple(
-        Hire(key, known.access[key].label, days, money, known.access[key].lead_days)
-        for key, (days, money) in hire_of(walls, known.access, known.practice, crew).items()
+        Hire(key, knowledge.access[key].label, days, money, knowledge.access[key].lead_days)
+        for key, (days, money) in hire_of(walls, knowledge.access, knowledge.practice, crew).items()
     )
-    tasks = tasks_in(job, specs, known)
-    days = days_of(sum(task.hours for task in tasks), moving_h(walls, known.access, known.practice), crew, known.practice)
+    tasks = tasks_in(job, specs, knowledge)
+    days = days_of(sum(task.hours for task in tasks), moving_h(walls, knowledge.access, knowledge.practice), crew, knowledge.practice)
     costs = Costs(sum(lot.price for lot in lots), cost(sundries), sum(h.price for h in hires), days.hours)
-    return JobTakeoff(parts, lots, sundries, tuple(carried(doings, known)), walls, hires, days, price_of(costs, known.money), tasks)
+    return JobTakeoff(parts, lots, sundries, tuple(carried(doings, knowledge)), walls, hires, days, price_of(costs, knowledge.money), tasks)
 
 
 def job_takeoff(scope: Scope, job: Job) -> JobTakeoff:

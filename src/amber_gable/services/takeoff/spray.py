@@ -64,16 +64,16 @@ class SprayPlan:
 
 def least_sides(job: Job) -> dict[str, float]:
     """Return the smaller side of what each part is made of [m]; pieces by the narrowest of them."""
-    found = {}
+    sides = {}
     for e in job.building.elevations:
         for s in e.surfaces:
             left, low, right, high = region_of(s).bounds
-            found[s.id] = min(right - left, high - low)
+            sides[s.id] = min(right - left, high - low)
         for o in e.openings:
             key = "shutters" if o.kind == "shutter" else "windows"
-            found[key] = min(found.get(key, o.width_m), o.width_m)
+            sides[key] = min(sides.get(key, o.width_m), o.width_m)
     girths = [i.girth_m for i in job.building.items if i.is_painted]
-    return found | ({"trim": min(girths)} if girths else {})
+    return sides | ({"trim": min(girths)} if girths else {})
 
 
 def _largest(lot: Lot, parts: Sequence[PartTakeoff]) -> PartTakeoff:
@@ -81,20 +81,20 @@ def _largest(lot: Lot, parts: Sequence[PartTakeoff]) -> PartTakeoff:
     return max((p for p in parts if p.spec.part.key in litres), key=lambda p: litres[p.spec.part.key])
 
 
-def _setup(lot: Lot, takeoff: JobTakeoff, sides: dict[str, float], known: Knowledge) -> SpraySetup:
-    practice = known.practice
+def _setup(lot: Lot, takeoff: JobTakeoff, sides: dict[str, float], knowledge: Knowledge) -> SpraySetup:
+    practice = knowledge.practice
     part = _largest(lot, takeoff.parts)
     side = sides.get(part.spec.part.key, 1.0)
     is_sprayed = any(p.spec.method == SPRAYER for p in takeoff.parts if p.spec.part.key in {line.part for line in lot.lines})
     tip, why = choose_tip(lot.product.tips, side, practice.pump_l_per_min, practice.pressure_psi)
     film = lot.lines[0].spread.wet_film_um
-    efficiency = 100 - known.methods[SPRAYER].loss_pct
+    efficiency = 100 - knowledge.methods[SPRAYER].loss_pct
     going = stroke(tip, practice.pressure_psi, efficiency, practice.overlap_pct, film) if tip else None
     worn = lot.litres * practice.worn_tip_pct / 100
     return SpraySetup(lot, part.name, side, is_sprayed, tip, why, going, film, tips_needed(lot.litres, practice.tip_life_l), worn)
 
 
-def spray_plan(job: Job, takeoff: JobTakeoff, known: Knowledge) -> SprayPlan:
+def spray_plan(job: Job, takeoff: JobTakeoff, knowledge: Knowledge) -> SprayPlan:
     """Return how each lot would be sprayed; those that really are come first.
 
     References
@@ -104,7 +104,7 @@ def spray_plan(job: Job, takeoff: JobTakeoff, known: Knowledge) -> SprayPlan:
     sides = least_sides(job)
     kinds = {p.spec.part.key: p.spec.part.facts.kind for p in takeoff.parts}
     brushed = tuple(lot for lot in takeoff.lots if all(kinds[line.part] in _BRUSHED for line in lot.lines))
-    setups = [_setup(lot, takeoff, sides, known) for lot in takeoff.lots if lot not in brushed]
+    setups = [_setup(lot, takeoff, sides, knowledge) for lot in takeoff.lots if lot not in brushed]
     widths = [p.wall.width_m for p in takeoff.walls]
     ordered = sorted(setups, key=lambda s: (not s.is_sprayed, s.tip is None))
-    return SprayPlan(tuple(ordered), brushed, sum(widths), pump_moves(widths, known.practice.hose_m))
+    return SprayPlan(tuple(ordered), brushed, sum(widths), pump_moves(widths, knowledge.practice.hose_m))

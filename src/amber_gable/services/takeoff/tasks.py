@@ -11,23 +11,25 @@ from amber_gable.services.systems.specs import Spec, specs_of, state_of
 from amber_gable.store.models import Job
 
 
-def places_of(job: Job, spec: Spec, known: Knowledge) -> list[WorkPlace]:
+def places_of(job: Job, spec: Spec, knowledge: Knowledge) -> list[WorkPlace]:
     """Return where the work of a part is done; one place without a side where it lies on none."""
     part = spec.part
-    found = [
-        WorkPlace(part.key, s.elevation.id, s.key, s.name, s.share_frac, s.elevation.access or suggestion(job, s.elevation, known).access)
-        for s in sides_of(job, part.key, known)
+    places = [
+        WorkPlace(
+            part.key, s.elevation.id, s.key, s.name, s.share_frac, s.elevation.access or suggestion(job, s.elevation, knowledge).access
+        )
+        for s in sides_of(job, part.key, knowledge)
     ]
-    return found or [WorkPlace(part.key, "", part.key, part.name, 1.0, part.facts.access)]
+    return places or [WorkPlace(part.key, "", part.key, part.name, 1.0, part.facts.access)]
 
 
-def tasks_in(job: Job, specs: Sequence[Spec], known: Knowledge) -> tuple[WorkTask, ...]:
+def tasks_in(job: Job, specs: Sequence[Spec], knowledge: Knowledge) -> tuple[WorkTask, ...]:
     """Return the tasks of some specifications of a job, in walking order and that of the work."""
     return tuple(
         task
         for spec in specs
-        for place in places_of(job, spec, known)
-        for task in tasks_at(place, spec.system.steps, spec.works, spec.products, spec.method, known)
+        for place in places_of(job, spec, knowledge)
+        for task in tasks_at(place, spec.system.steps, spec.works, spec.products, spec.method, knowledge)
     )
 
 

@@ -41,9 +41,9 @@ def leaning_on(session: Session, model: type[Base], row_id: str) -> str | None:
     for table in Base.metadata.tables.values():
         for key in table.foreign_keys:
             if key.column.table is model.__table__:
-                found = session.scalar(select(table.c.id).where(key.parent == row_id).limit(1))
-                if found is not None:
-                    return str(found)
+                leaning = session.scalar(select(table.c.id).where(key.parent == row_id).limit(1))
+                if leaning is not None:
+                    return str(leaning)
     return None
 
 

@@ -106,12 +106,12 @@ def count_jobs(session: Session, contractor_id: str) -> dict[str, int]:
 def jobs_as_bids(session: Session, contractor_id: str, search: str) -> list[tuple[JobHead, str, Bid | None]]:
     """Return every job of a contractor without its building, its state, and its bid where there is one."""
     columns = (Job.id, Job.name, Job.revision, Job.latitude_deg, Job.longitude_deg, Job.altitude_m, Job.time_zone, Job.units)
-    found = (
+    rows = (
         _matching(contractor_id, (*ALIVE, "archived"), search)
         .with_only_columns(*columns, Job.state, Bid)
         .outerjoin(Bid, Bid.job_id == Job.id)
     )
-    return [(JobHead(*row[:8]), row[8], row[9]) for row in session.execute(found)]
+    return [(JobHead(*row[:8]), row[8], row[9]) for row in session.execute(rows)]
 
 
 def job_whole(session: Session, job_id: str) -> Job | None:

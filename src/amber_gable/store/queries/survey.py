@@ -31,11 +31,11 @@ def photos(session: Session, job_id: str) -> Sequence[Photo]:
 
 def photo_digests(session: Session) -> set[str]:
     """Return the digests of all photographs, and of those that undoing could bring back."""
-    found = set(session.scalars(select(Photo.digest)))
+    digests = set(session.scalars(select(Photo.digest)))
     query = select(Change.before, Change.after).where(Change.table_name == Photo.__tablename__)
     for before, after in session.execute(query):
-        found |= {columns["digest"] for columns in (before, after) if columns}
-    return found
+        digests |= {columns["digest"] for columns in (before, after) if columns}
+    return digests
 
 
 def site_tests(session: Session, job_id: str) -> Sequence[SiteTest]:

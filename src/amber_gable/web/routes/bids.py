@@ -44,11 +44,18 @@ def _row(scope: Scope, standing: BidStanding, reckons: bool) -> BidRow:
 
 @router.get("/bids", name="bids")
 def bids_page(request: Request, scope: InScope, state: str = "open", q: str = "") -> HTMLResponse:
-    found = bids.page_of(scope, state, q.strip(), whole_in(request.query_params.get("page", "1")) or 1)
+    listed = bids.page_of(scope, state, q.strip(), whole_in(request.query_params.get("page", "1")) or 1)
     began, rows = time.monotonic(), []
-    for standing in found.rows:
+    for standing in listed.rows:
         rows.append(_row(scope, standing, time.monotonic() - began < _RECKONS_S))
-    values: dict[str, Any] = {"found": found, "rows": rows, "states": bids.STATES, "shown": bids.SHOWN, "state": state, "search": q.strip()}
+    values: dict[str, Any] = {
+        "listed": listed,
+        "rows": rows,
+        "states": bids.STATES,
+        "shown": bids.SHOWN,
+        "state": state,
+        "search": q.strip(),
+    }
     total = sum(r.figure.likely for r in rows if r.figure and r.standing.is_open)
     return page(request, scope, "bids/list.html", total=total, **values)
 

@@ -50,14 +50,14 @@ def _values(request: Request, scope: Scope, job: Job, kind: str) -> dict[str, An
 
 @router.get("/survey/blocks", name="blocks")
 def blocks_page(request: Request, scope: InScope, job: TheJob, kind: str = "wing") -> HTMLResponse:
-    known = kind if kind in dict(blockform.KIND_WORDS) else "wing"
-    return page(request, scope, "survey/blocks.html", **_values(request, scope, job, known))
+    known_kind = kind if kind in dict(blockform.KIND_WORDS) else "wing"
+    return page(request, scope, "survey/blocks.html", **_values(request, scope, job, known_kind))
 
 
 @router.get("/survey/blocks/fields/{kind}", name="block_fields")
 def block_fields(request: Request, scope: InScope, job: TheJob, kind: str) -> HTMLResponse:
-    known = kind if kind in dict(blockform.KIND_WORDS) else "wing"
-    return page(request, scope, "survey/_new_block.html", **_values(request, scope, job, known))
+    known_kind = kind if kind in dict(blockform.KIND_WORDS) else "wing"
+    return page(request, scope, "survey/_new_block.html", **_values(request, scope, job, known_kind))
 
 
 def _name(form: TypedForm, job: Job, kind: str, block_id: str = "") -> str:

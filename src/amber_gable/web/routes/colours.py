@@ -26,8 +26,8 @@ def _colours(scope: Scope, job: Job) -> list[ZoneColour]:
     return colours.colours_of(scope, specs_of(scope, job), rows)
 
 
-def _of_key(found: list[ZoneColour], key: str) -> ZoneColour:
-    chosen = next((c for c in found if c.key == key), None)
+def _of_key(colours: list[ZoneColour], key: str) -> ZoneColour:
+    chosen = next((c for c in colours if c.key == key), None)
     if chosen is None:
         raise NotFoundError("This colour is not on the house (any more). Look at the zones as they are now.")
     return chosen
@@ -35,20 +35,20 @@ def _of_key(found: list[ZoneColour], key: str) -> ZoneColour:
 
 @router.get("/colours", name="colours")
 def colours_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
-    found = _colours(scope, job)
-    if not found:
-        return page(request, scope, "systems/colours.html", found=[], chosen=None, **stage_values(scope, job, "colours"))
+    zone_colours = _colours(scope, job)
+    if not zone_colours:
+        return page(request, scope, "systems/colours.html", zone_colours=[], chosen=None, **stage_values(scope, job, "colours"))
     day = colours.day_of(scope, job)
     light = request.query_params.get("light", "noon")
     step = day.hours.get(light)
     key = request.query_params.get("zone")
-    chosen = _of_key(found, key) if key else max(found, key=lambda c: sum(s.part.extent.area_m2 for s in c.specs))
+    chosen = _of_key(zone_colours, key) if key else max(zone_colours, key=lambda c: sum(s.part.extent.area_m2 for s in c.specs))
     candidates = [c for c in colours.candidates_of(scope, job.id) if c.zone == chosen.zone]
     return page(
-        request, scope, "systems/colours.html", found=found, chosen=chosen, light=light if step is not None else "now",
+        request, scope, "systems/colours.html", zone_colours=zone_colours, chosen=chosen, light=light if step is not None else "now",
         hours={name: day.local(at) for name, at in day.hours.items()}, candidates=candidates,
         trial=colours.trial_of(scope, job, chosen, candidates), board_m=BOARD_M, board_coats=BOARD_COATS,
-        band=worn_band(job, scope.knowledge, found, day.lights(step) if step is not None else None),
+        band=worn_band(job, scope.knowledge, zone_colours, day.lights(step) if step is not None else None),
         **stage_values(scope, job, "colours"),
     )  # fmt: skip
 
@@ -82,11 +82,12 @@ def remove_candidate(request: Request, scope: InScope, job_id: str, key: str, ca
 
 @router.get("/samples", name="samples")
 def samples_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
-    found = _colours(scope, job)
+    zone_colours = _colours(scope, job)
     rows = samples.samples_of(scope, job.id)
-    return page(request, scope, "systems/samples.html", specs=specs_of(scope, job), rows=rows, colours=found,
-                looks={c.key: colours.trial_of(scope, job, c, ()).looks for c in found}, open=sum(not c.approved_by for c in found),
-                today=samples.today_of(scope, job), **stage_values(scope, job, "samples"))  # fmt: skip
+    return page(request, scope, "systems/samples.html", specs=specs_of(scope, job), rows=rows, colours=zone_colours,
+                looks={c.key: colours.trial_of(scope, job, c, ()).looks for c in zone_colours},
+                open=sum(not c.approved_by for c in zone_colours), today=samples.today_of(scope, job),
+                **stage_values(scope, job, "samples"))  # fmt: skip
 
 
 @router.post("/samples", name="add_sample")

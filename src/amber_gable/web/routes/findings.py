@@ -36,13 +36,13 @@ def _facts(form: TypedForm, job: Job) -> FindingFacts:
 
 
 def _pictures(form: TypedForm) -> list[bytes]:
-    found = []
+    pictures = []
     for upload in form.values.getlist("photo"):
         if isinstance(upload, UploadFile) and upload.filename:
             if (upload.size or 0) > photos.MOST_BYTES:
                 raise FieldErrors({"photo": f"The photograph has {(upload.size or 0) / 1e6:.1f} MB; at most 12 MB. Take it smaller."})
-            found.append(upload.file.read())
-    return found
+            pictures.append(upload.file.read())
+    return pictures
 
 
 @router.post("/elevations/{elevation_id}/findings", name="add_finding")

@@ -92,8 +92,8 @@ def known_zones() -> list[str]:
 def job_list(request: Request, scope: InScope, state: str = "", q: str = "") -> HTMLResponse:
     removed = changes.last_removed(scope)
     search = q.strip()
-    found = jobs.page_of(scope, state, search, whole_in(request.query_params.get("page", "1")) or 1)
-    return page(request, scope, "jobs/list.html", found=found, state=state, search=search, removed=removed)
+    listed = jobs.page_of(scope, state, search, whole_in(request.query_params.get("page", "1")) or 1)
+    return page(request, scope, "jobs/list.html", listed=listed, state=state, search=search, removed=removed)
 
 
 @router.post("/jobs/{job_id}/state", name="set_job_state")

@@ -16,11 +16,11 @@ from amber_gable.web.views.startpage import StartPage, card_of, start_page
 router = APIRouter(route_class=FormRoute)
 
 
-def _rendered(request: Request, scope: InScope, found: StartPage) -> HTMLResponse:
-    weather = next((c.weather for c in found.cards if c.weather), None)
-    values: dict[str, Any] = {"cards": found.cards, "weather": weather, "counts": jobs.counts(scope) if not found.cards else {}}
-    if found.zone is not None:
-        values |= {"zone": found.zone, "system": found.units, "status": found.status}
+def _rendered(request: Request, scope: InScope, start: StartPage) -> HTMLResponse:
+    weather = next((c.weather for c in start.cards if c.weather), None)
+    values: dict[str, Any] = {"cards": start.cards, "weather": weather, "counts": jobs.counts(scope) if not start.cards else {}}
+    if start.zone is not None:
+        values |= {"zone": start.zone, "system": start.units, "status": start.status}
     return page(request, scope, "morning.html", **values)
 
 
@@ -32,8 +32,8 @@ def morning_page(request: Request, scope: InScope) -> HTMLResponse:
 @router.get("/jobs/{job_id}/morning-card", name="morning_card")
 def morning_card(request: Request, scope: InScope, job_id: str, most: Annotated[int, Query(ge=1, le=14)] = 3) -> HTMLResponse:
     head = jobs.head(scope, job_id)
-    found = card_of(request, scope, head, morning.standing_of(scope, head, asks=False), most, makes=True)
-    return page(request, scope, "_morning_one.html", card=found)
+    card = card_of(request, scope, head, morning.standing_of(scope, head, asks=False), most, makes=True)
+    return page(request, scope, "_morning_one.html", card=card)
 
 
 @router.get("/healthz")
@@ -41,9 +41,9 @@ def healthz(request: Request, scope: InScope, full: bool = False) -> JSONRespons
     """Answer whether the start page of the morning works: it is made as for a user, and not sent."""
 
     def check() -> list[str]:
-        found = start_page(request, scope)
-        _rendered(request, scope, found)
-        return [card.name for card in found.cards if card.state == "fault"]
+        start = start_page(request, scope)
+        _rendered(request, scope, start)
+        return [card.name for card in start.cards if card.state == "fault"]
 
     state = health.state(scope, check, full=full)
     return JSONResponse(state, 503 if state["status"] == "failing" else 200)

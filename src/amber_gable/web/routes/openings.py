@@ -45,9 +45,9 @@ def add_opening(request: Request, scope: InScope, job: TheJob, elevation_id: str
 
 @router.get("/openings/{opening_id}", name="opening_card")
 def opening_card(request: Request, scope: InScope, job: TheJob, opening_id: str) -> HTMLResponse:
-    found = next(((e, o) for e in job.building.elevations for o in e.openings if o.id == opening_id), (None, None))
-    values = panel_values(scope, job, found[0].id if found[0] else "")
-    return page(request, scope, "survey/_opening_card.html", opening=found[1], **values)
+    place = next(((e, o) for e in job.building.elevations for o in e.openings if o.id == opening_id), (None, None))
+    values = panel_values(scope, job, place[0].id if place[0] else "")
+    return page(request, scope, "survey/_opening_card.html", opening=place[1], **values)
 
 
 @router.post("/openings/{opening_id}", name="update_opening")

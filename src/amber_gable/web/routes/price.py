@@ -21,9 +21,9 @@ router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 @router.get("/price", name="price")
 def price_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     values = stage_values(scope, job, "price")
-    found = alternatives.range_of(scope, job)
+    price_range = alternatives.range_of(scope, job)
     return page(
-        request, scope, "price/page.html", range=found, spread=said.spread_of(found, writer(scope)), said=said,
+        request, scope, "price/page.html", range=price_range, spread=said.spread_of(price_range, writer(scope)), said=said,
         warranties=said.warranties(values["takeoff"], scope.knowledge),
         besides=extras.signed(extras.extras_of(scope, job.id), scope.knowledge), **values,
     )  # fmt: skip
@@ -32,7 +32,7 @@ def price_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
 @router.get("/price/alternatives", name="alternatives")
 def alternatives_fragment(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     """Asked for by the page once it stands: seven take-offs take longer than one."""
-    return page(request, scope, "price/_alternatives.html", job=job, found=alternatives.alternatives(scope, job), said=said)
+    return page(request, scope, "price/_alternatives.html", job=job, alternatives=alternatives.alternatives(scope, job), said=said)
 
 
 @router.post("/price/alternatives/{key}", name="take_alternative")

@@ -44,29 +44,29 @@ def _strips(schedule: SavedSchedule, ahead: Outlook, hours: Hours, job: Job) -> 
 
 @router.get("/schedule", name="schedule")
 def schedule_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
-    found = morning.job_morning(scope, job)
+    today = morning.job_morning(scope, job)
     now = scope.clock.now().astimezone(zone_of(job))
     undoable = changes.undoable(scope, job.id)
     shared: dict[str, Any] = {
         "job": job,
         "stage": "schedule",
-        "status": found.status,
-        "sentence": next_step(found, now),
-        "schedule": found.schedule,
-        "band": schedule_band(job, found.schedule, scope.knowledge),
+        "status": today.status,
+        "sentence": next_step(today, now),
+        "schedule": today.schedule,
+        "band": schedule_band(job, today.schedule, scope.knowledge),
         "undoable": undoable,
         "visit_line": visit_line,
         "rules": jobs.rules_of(job),
         "strips": [],
         "hours": None,
     }
-    if found.ahead is not None and found.schedule is not None:
-        start = day_start(found.ahead, now)
+    if today.ahead is not None and today.schedule is not None:
+        start = day_start(today.ahead, now)
         # As many days as the plan has, five at least: short coats stay readable.
-        last = max((v.ends_at for v in found.schedule.visits), default=start)
+        last = max((v.ends_at for v in today.schedule.visits), default=start)
         days = min(max((last - start).days + 1, DAYS), MOST_DAYS)
-        hours = hours_of(scope, job, found.ahead, start, 24 * days)
-        shared |= {"hours": hours, "strips": _strips(found.schedule, found.ahead, hours, job)}
+        hours = hours_of(scope, job, today.ahead, start, 24 * days)
+        shared |= {"hours": hours, "strips": _strips(today.schedule, today.ahead, hours, job)}
     return page(request, scope, "schedule/page.html", **shared)
 
 

@@ -38,9 +38,9 @@ def shelf_file(scope: InScope, name: str) -> Response:
     if name not in _FILES:
         raise NotFoundError(f"The shelf is given out as {', '.join(_FILES)}.")
     media, kind = _FILES[name]
-    known = scope.knowledge
-    rows = known.products if kind == "coating" else known.sundries
-    text = write_json(known.products, known.sundries) if kind is None else write_csv(kind, rows)
+    knowledge = scope.knowledge
+    rows = knowledge.products if kind == "coating" else knowledge.sundries
+    text = write_json(knowledge.products, knowledge.sundries) if kind is None else write_csv(kind, rows)
     return Response(text, media_type=media, headers={"content-disposition": f'attachment; filename="{name}"'})
 
 

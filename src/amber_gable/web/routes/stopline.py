@@ -36,11 +36,11 @@ def _asked(job: Job, form: TypedForm) -> StopQuestion:
 
 def _values(scope: Scope, job: Job, surface_id: str, asked: StopQuestion) -> dict[str, Any]:
     status = outlook.status(scope, job)
-    found = stopline.stop_for(scope, job, outlook.outlook(scope, job, status), surface_id, asked)
+    stop = stopline.stop_for(scope, job, outlook.outlook(scope, job, status), surface_id, asked)
     undoable = changes.undoable(scope, job.id)
     return {
-        "job": job, "stage": "windows", "stop": found, "status": status, "undoable": undoable, "kinds": JOINT_KINDS,
-        "said": words_of(found, job.units), "drawing": drawing_of(found, scope.knowledge, job.units),
+        "job": job, "stage": "windows", "stop": stop, "status": status, "undoable": undoable, "kinds": JOINT_KINDS,
+        "said": words_of(stop, job.units), "drawing": drawing_of(stop, scope.knowledge, job.units),
         "surfaces": outlook.painted_surfaces(job),
     }  # fmt: skip
 

@@ -81,12 +81,12 @@ def _points(form: TypedForm, system: System) -> tuple[tuple[float, float], ...]:
     """Return the line or ring that was drawn (metres) or typed (any unit)."""
     bare = "m" if form.raw("drawn") else "ft" if system == "us" else "m"
     try:
-        found = tuple((parse(x, "length", bare), parse(y, "length", bare)) for x, y in parse_corners(form.raw("points")))
+        corners = tuple((parse(x, "length", bare), parse(y, "length", bare)) for x, y in parse_corners(form.raw("points")))
     except QuantityError as fault:
         raise FieldErrors({"points": str(fault)}) from fault
-    if not found:
+    if not corners:
         raise FieldErrors({"points": "Draw a line on the elevation, or type its corners."})
-    return found
+    return corners
 
 
 def _level_or_upright(form: TypedForm, system: System, width: float, top: float) -> tuple[tuple[float, float], ...]:

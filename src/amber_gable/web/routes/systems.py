@@ -42,10 +42,10 @@ def stage_values(scope: Scope, job: Job, part: str) -> dict[str, Any]:
 
 def _chosen(specs: list[Spec], key: str | None) -> Spec | None:
     if key:
-        found = next((s for s in specs if s.part.key == key), None)
-        if found is None:
+        chosen = next((s for s in specs if s.part.key == key), None)
+        if chosen is None:
             raise NotFoundError("This part is not painted (any more).")
-        return found
+        return chosen
     # Where work is stopped, or most is to be done, is looked at first.
     return max(specs, key=lambda s: (s.system.refusals != (), len(s.system.steps)), default=None)
 
@@ -106,9 +106,9 @@ def schools(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
 @router.get("/systems/schools/{key}", name="school_difference")
 def school_difference(request: Request, scope: InScope, job: TheJob, key: str) -> HTMLResponse:
     option = request.query_params.get("option", "")
-    found = difference(scope, job, key, option)
+    changed = difference(scope, job, key, option)
     school = scope.knowledge.systems.schools[key]
-    return page(request, scope, "systems/_difference.html", job=job, key=key, school=school, option=option, found=found,
+    return page(request, scope, "systems/_difference.html", job=job, key=key, school=school, option=option, changed=changed,
                 knowledge=scope.knowledge)  # fmt: skip
 
 
@@ -121,16 +121,16 @@ def set_school(request: Request, scope: InScope, job_id: str, key: str, form: Ty
 @router.get("/systems/cards", name="system_cards")
 def system_cards(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     specs = specs_of(scope, job)
-    known = scope.knowledge
-    return page(request, scope, "systems/cards.html", hazards=hazards_of(specs, known), chemistry=chemistry_of(specs, known),
+    knowledge = scope.knowledge
+    return page(request, scope, "systems/cards.html", hazards=hazards_of(specs, knowledge), chemistry=chemistry_of(specs, knowledge),
                 **stage_values(scope, job, "cards"))  # fmt: skip
 
 
 @router.get("/systems/cards.pdf", name="cards_pdf")
 def cards_pdf(scope: InScope, job: TheJob) -> Response:
-    specs, known = specs_of(scope, job), scope.knowledge
+    specs, knowledge = specs_of(scope, job), scope.knowledge
     html = templates.get_template("systems/cards_print.html").render(
-        job=job, system=job.units, hazards=hazards_of(specs, known), chemistry=chemistry_of(specs, known)
+        job=job, system=job.units, hazards=hazards_of(specs, knowledge), chemistry=chemistry_of(specs, knowledge)
     )
     headers = {"content-disposition": 'attachment; filename="safety-and-chemistry.pdf"'}
     return Response(pdf_of(html, STATIC.as_uri() + "/"), media_type="application/pdf", headers=headers)

@@ -58,17 +58,17 @@ def spray(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
 @router.get("/takeoff/ways", name="takeoff_ways")
 def ways(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     values = stage_values(scope, job, "ways")
-    found = reached(scope, job, [p.spec for p in values["takeoff"].parts], first_day(scope, job))
-    band = ladder_band(job, found.plans, scope.knowledge)
-    return page(request, scope, "takeoff/ways.html", reached=found, band=band, **values)
+    reach = reached(scope, job, [p.spec for p in values["takeoff"].parts], first_day(scope, job))
+    band = ladder_band(job, reach.plans, scope.knowledge)
+    return page(request, scope, "takeoff/ways.html", reached=reach, band=band, **values)
 
 
 @router.get("/takeoff/hours", name="takeoff_hours")
 def hours(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     values = stage_values(scope, job, "hours")
-    found = values["takeoff"]
-    days = day_by_day(found.hours_by_kind, found.days, scope.knowledge.practice)
-    return page(request, scope, "takeoff/hours.html", by_day=days, chart=words.days_chart(days, found), **values)
+    takeoff = values["takeoff"]
+    days = day_by_day(takeoff.hours_by_kind, takeoff.days, scope.knowledge.practice)
+    return page(request, scope, "takeoff/hours.html", by_day=days, chart=words.days_chart(days, takeoff), **values)
 
 
 @router.post("/takeoff/stock", name="add_stock")

@@ -30,8 +30,8 @@ def _is_homeward(scope: Scope, job: Job, asked: str | None) -> bool:
 def truck_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     tasks = _tasks(request.query_params.getlist("work"))
     homeward = _is_homeward(scope, job, request.query_params.get("way"))
-    found = truck.truck_list(scope, job, tasks)
-    return page(request, scope, "takeoff/truck.html", truck=found, homeward=homeward, tasks=WORK_KINDS, **stage_values(scope, job, "truck"))
+    load = truck.truck_list(scope, job, tasks)
+    return page(request, scope, "takeoff/truck.html", truck=load, homeward=homeward, tasks=WORK_KINDS, **stage_values(scope, job, "truck"))
 
 
 @router.post("/truck/{state}", name="mark_truck")
@@ -44,5 +44,5 @@ def mark_truck(request: Request, scope: InScope, job: TheJob, state: str, form: 
     else:
         truck.mark(scope, job, key, state)
     tasks = _tasks(form.raw("work").split())
-    found = truck.truck_list(scope, job, tasks)
-    return page(request, scope, "takeoff/_truck.html", job=job, truck=found, homeward=form.raw("way") == "home", tasks=WORK_KINDS)
+    load = truck.truck_list(scope, job, tasks)
+    return page(request, scope, "takeoff/_truck.html", job=job, truck=load, homeward=form.raw("way") == "home", tasks=WORK_KINDS)

@@ -67,7 +67,7 @@ def quick_page(request: Request, scope: InScope) -> HTMLResponse:
 def create_quick(request: Request, scope: InScope, form: Typed) -> Response:
     facts, system = facts_in(form)
     counts = {name: form.optional_whole(name, 0, 200, "Between 0 and 200.") or 0 for name in SIZES}
-    found = QuickFacts(
+    house_facts = QuickFacts(
         perimeter_m=form.quantity("perimeter_m", "length", system),
         eaves_height_m=form.quantity("eaves_height_m", "length", system),
         storeys=form.whole("storeys", 1, 6, "Between 1 and 6 storeys."),
@@ -77,5 +77,5 @@ def create_quick(request: Request, scope: InScope, form: Typed) -> Response:
         counts=counts,
         front_azimuth_deg=form.number("front_azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west."),
     )
-    form.done(lambda: facts.check(scope.knowledge), found.check)
-    return sent(request.url_for("survey", job_id=quick.create(scope, facts, found)))
+    form.done(lambda: facts.check(scope.knowledge), house_facts.check)
+    return sent(request.url_for("survey", job_id=quick.create(scope, facts, house_facts)))

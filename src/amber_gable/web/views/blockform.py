@@ -49,7 +49,7 @@ _HEIGHT_WORDS = {"chimney": ("Top", "Ground to its top."), "deck": ("Deck level"
 
 def fields_of(kind: str) -> list[tuple[str, str, str, bool]]:
     """Return name, label, hint and whether it must be filled, of what a kind of block is asked for."""
-    found = []
+    fields = []
     for name in _ASKED[kind]:
         label, hint = _LABELS[name]
         if name == "eaves_height_m" and kind in _HEIGHT_WORDS:
@@ -57,8 +57,8 @@ def fields_of(kind: str) -> list[tuple[str, str, str, bool]]:
         if name == "deep_m" and kind == "deck":
             hint = "Away from the wall; the whole deck."
         needs = name not in _OPTIONAL and name != "ridge_height_m"
-        found.append((name, label, hint, needs))
-    return found
+        fields.append((name, label, hint, needs))
+    return fields
 
 
 def has_roof_choice(kind: str) -> bool:

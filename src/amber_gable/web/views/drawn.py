@@ -60,14 +60,14 @@ def drawn_elevation(elevation: Elevation, knowledge: Knowledge, pins: Sequence[P
 
 def pins_of(findings: Sequence[Finding], elevation_id: str, knowledge: Knowledge, href: str = "#finding-{}") -> list[Pin]:
     """Return the findings of an elevation as pins; `href` takes the finding's id."""
-    found = []
+    pins = []
     for finding in findings:
         if finding.elevation_id != elevation_id:
             continue
         kind = knowledge.conditions[finding.kind]
         label = f"Finding {finding.number}: {kind.label.lower()}, {knowledge.extents[finding.extent].label}"
-        found.append(Pin(finding.number, finding.x_m, finding.y_m, label, kind.group == "damage", href.format(finding.id)))
-    return found
+        pins.append(Pin(finding.number, finding.x_m, finding.y_m, label, kind.group == "damage", href.format(finding.id)))
+    return pins
 
 
 def drawn_house(job: Job, knowledge: Knowledge, findings: Sequence[Finding] = (), href: str = "#finding-{}") -> list[DrawnElevation]:

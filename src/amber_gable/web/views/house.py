@@ -66,12 +66,12 @@ def takeoff_band(job: Job, takeoff: JobTakeoff, knowledge: Knowledge) -> Markup:
     most = max((t.litres_per_coat for t in takeoff.by_surface.values()), default=1.0) or 1.0
 
     def look(surface: DrawnSurface) -> Look:
-        found = takeoff.by_surface.get(surface.id)
-        if found is None:
+        measured = takeoff.by_surface.get(surface.id)
+        if measured is None:
             return _bare(surface)
         # Five depths, each its own class, so that the theme can choose the colours.
-        depth = min(int(5 * found.litres_per_coat / most), 4)
-        amount = show(found.litres_per_coat, "volume", job.units)
+        depth = min(int(5 * measured.litres_per_coat / most), 4)
+        amount = show(measured.litres_per_coat, "volume", job.units)
         return Look(f"var(--depth-{depth})", f"{surface.name}: {amount} a coat", f"#line-{surface.id}")
 
     captions = {}

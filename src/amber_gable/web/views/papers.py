@@ -35,7 +35,7 @@ _ROOM_PX = 330.0
 _MATERIAL = {"roof": token("roof"), "plinth": token("masonry"), "chimney": token("masonry")}
 
 
-def coloured_sheet(job: Job, specs: Sequence[Spec], known: Knowledge) -> Markup:
+def coloured_sheet(job: Job, specs: Sequence[Spec], knowledge: Knowledge) -> Markup:
     """Return every view of the house in its new colours, to scale."""
     hue = {key: spec.part.facts.new_hex for spec in specs for key in (spec.part.key, *spec.part.surfaces)}
 
@@ -44,44 +44,44 @@ def coloured_sheet(job: Job, specs: Sequence[Spec], known: Knowledge) -> Markup:
         return Look("none" if surface.kind == "railing" else fill, surface.name)
 
     def opening(_elevation: str, kind: str) -> str | None:
-        part = "shutters" if kind == "shutter" else "windows" if known.openings[kind].has_panes else ""
+        part = "shutters" if kind == "shutter" else "windows" if knowledge.openings[kind].has_panes else ""
         return hue.get(part)
 
     trim = {e.id: colour for e in job.building.elevations if (colour := hue.get("trim"))}
-    return Markup(house_sheet(drawn_house(job, known), "", {}, scale_bar(job), look, Wear(opening, trim), _ROOM_PX))
+    return Markup(house_sheet(drawn_house(job, knowledge), "", {}, scale_bar(job), look, Wear(opening, trim), _ROOM_PX))
 
 
 def _shared(scope: Scope, job: Job) -> dict[str, Any]:
     """Return what every paper has."""
-    known = scope.knowledge
+    knowledge = scope.knowledge
     takeoff = job_takeoff(scope, job)
     today = scope.clock.now().astimezone(ZoneInfo(job.time_zone)).date()
-    locale = known.money.locale
+    locale = knowledge.money.locale
 
     def day(offset: int = 0) -> str:
         return show_date(today + timedelta(days=offset), locale)
 
     return {
-        "job": job, "owner": scope.owner, "knowledge": known, "takeoff": takeoff, "money": writer(scope),
+        "job": job, "owner": scope.owner, "knowledge": knowledge, "takeoff": takeoff, "money": writer(scope),
         "show": shower(scope), "system": job.units, "day": day, "words": takeoff_words, "said": price_words,
-        "specs": [p.spec for p in takeoff.parts], "sheet": coloured_sheet(job, [p.spec for p in takeoff.parts], known),
+        "specs": [p.spec for p in takeoff.parts], "sheet": coloured_sheet(job, [p.spec for p in takeoff.parts], knowledge),
     }  # fmt: skip
 
 
-def exclusions(specs: Sequence[Spec], known: Knowledge) -> list[Exclusion]:
+def exclusions(specs: Sequence[Spec], knowledge: Knowledge) -> list[Exclusion]:
     """Return what the price does not hold, by what is painted."""
-    there = {known.substrates[s.part.facts.substrate].family for s in specs}
-    return [row for row in known.exclusions.values() if not row.families or there & set(row.families)]
+    there = {knowledge.substrates[s.part.facts.substrate].family for s in specs}
+    return [row for row in knowledge.exclusions.values() if not row.families or there & set(row.families)]
 
 
 def prepared(takeoff: JobTakeoff) -> list[tuple[list[str], tuple[str, ...]]]:
     """Return what is done before anything goes on, parts alike taken together."""
-    found: dict[tuple[str, ...], list[str]] = {}
+    prepared_parts: dict[tuple[str, ...], list[str]] = {}
     for part in takeoff.parts:
         steps = tuple(s.label for s in part.spec.system.steps if not s.family)
         if part.lines and steps:
-            found.setdefault(steps, []).append(part.name)
-    return [(names, steps) for steps, names in found.items()]
+            prepared_parts.setdefault(steps, []).append(part.name)
+    return [(names, steps) for steps, names in prepared_parts.items()]
 
 
 def proposal_values(scope: Scope, job: Job) -> dict[str, Any]:
@@ -126,9 +126,9 @@ PAPERS: Mapping[str, tuple[str, str, str, Callable[[Scope, Job], dict[str, Any]]
 
 def bill_of(scope: Scope, job: Job) -> Bill:
     """Return what the workbook holds."""
-    takeoff, known = job_takeoff(scope, job), scope.knowledge
+    takeoff, knowledge = job_takeoff(scope, job), scope.knowledge
     hours = [(p.name, step.label, p.spec.works[step.key]) for p in takeoff.parts for step in p.spec.system.steps]
     return Bill(
         job=job.name, lots=takeoff.lots, sundries=takeoff.sundries, hours=hours, days=takeoff.days,
-        hire=sum(h.price for h in takeoff.hires), price=takeoff.price, money=known.money, practice=known.practice,
+        hire=sum(h.price for h in takeoff.hires), price=takeoff.price, money=knowledge.money, practice=knowledge.practice,
     )  # fmt: skip

@@ -16,15 +16,15 @@ from amber_gable.store.models import Extra
 from amber_gable.units import System, convert, show
 
 
-def spread_of(found: PriceRange, money: Callable[..., str]) -> Markup:
+def spread_of(price_range: PriceRange, money: Callable[..., str]) -> Markup:
     """Return what drives the price, drawn."""
     rows = [
-        (d.label, found.likely - d.down(found.likely), found.likely + d.up(found.likely))
-        for d in found.drivers
-        if d.spread(found.likely) >= 1
+        (d.label, price_range.likely - d.down(price_range.likely), price_range.likely + d.up(price_range.likely))
+        for d in price_range.drivers
+        if d.spread(price_range.likely) >= 1
     ]
     drawn = [(name, low, high, money(low, cents=False), money(high, cents=False)) for name, low, high in rows]
-    return Markup(spread_svg(found.likely, drawn, "What drives the price, each from its low to its high end"))
+    return Markup(spread_svg(price_range.likely, drawn, "What drives the price, each from its low to its high end"))
 
 
 @dataclass(frozen=True)
@@ -35,14 +35,14 @@ class Warranty:
     parts: tuple[str, ...]
 
 
-def warranties(takeoff: JobTakeoff, known: Knowledge) -> list[Warranty]:
+def warranties(takeoff: JobTakeoff, knowledge: Knowledge) -> list[Warranty]:
     """Return warranty terms by what is coated, with the parts they hold for."""
-    found: dict[tuple[str, int], tuple[Lasting, list[str]]] = {}
+    by_life: dict[tuple[str, int], tuple[Lasting, list[str]]] = {}
     for part in takeoff.parts:
         if part.lines:
-            last = lasting(part.spec.part.facts, part.spec.system.primer, part.spec.system.coats, known)
-            found.setdefault((last.key, last.warranty_years), (last, []))[1].append(part.name)
-    return [Warranty(last, tuple(names)) for last, names in found.values()]
+            last = lasting(part.spec.part.facts, part.spec.system.primer, part.spec.system.coats, knowledge)
+            by_life.setdefault((last.key, last.warranty_years), (last, []))[1].append(part.name)
+    return [Warranty(last, tuple(names)) for last, names in by_life.values()]
 
 
 def signed(value: float, money: Callable[..., str], *, cents: bool = True) -> str:
@@ -79,8 +79,8 @@ def unit_price_words(row: UnitPrice, money: Callable[..., str], system: Any) -> 
     return f"{money(row.price)} {_UNITS[row.unit]}"
 
 
-def extra_words(extra: Extra, known: Knowledge, system: System) -> str:
+def extra_words(extra: Extra, knowledge: Knowledge, system: System) -> str:
     """Return by which unit price an extra is reckoned, and how much of it."""
-    row = known.unit_prices[extra.unit_price]
+    row = knowledge.unit_prices[extra.unit_price]
     amount = show(extra.quantity, "length", system) if row.unit == "m" else f"{extra.quantity:g}"
     return f"{row.label}: {amount}"

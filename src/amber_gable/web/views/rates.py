@@ -66,7 +66,7 @@ def read_rates(form: TypedForm, figures: Sequence[RateFigure], system: System) -
     ------
     FieldErrors
     """
-    found: dict[str, Value] = {}
+    rates: dict[str, Value] = {}
     for figure in figures:
         text = form.raw(figure.path)
         if not text and figure.path not in form.values:
@@ -78,9 +78,9 @@ def read_rates(form: TypedForm, figures: Sequence[RateFigure], system: System) -
             value = form.si(figure.path, kind, _BARE[figure.kind][1][system])
         else:
             value = form.number(figure.path, "A number, please.")
-        found[figure.path] = int(value) if figure.path.rsplit(".", 1)[1] in _WHOLE and value == value and value == int(value) else value
+        rates[figure.path] = int(value) if figure.path.rsplit(".", 1)[1] in _WHOLE and value == value and value == int(value) else value
     for path in WRITING:
         if form.raw(path):
-            found[path] = form.raw(path)
+            rates[path] = form.raw(path)
     form.done()
-    return found
+    return rates

@@ -113,24 +113,24 @@ def card_of(request: Request, scope: Scope, head: JobHead, status: ForecastStatu
 
 def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
     job = jobs.whole(scope, head.id)
-    found = morning.job_morning(scope, job)
+    today = morning.job_morning(scope, job)
     now = scope.clock.now().astimezone(zone_of(job))
-    values: dict[str, Any] = {"morning": found, "job": job, "sentence": next_step(found, now), "visit_line": visit_line}
-    ahead = found.ahead
+    values: dict[str, Any] = {"morning": today, "job": job, "sentence": next_step(today, now), "visit_line": visit_line}
+    ahead = today.ahead
     if ahead is None:
         values |= {"drawing": thumbnail(job, None, 0, None, scope.knowledge), "hours": None}
         return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values))
-    values |= _hours(scope, found, ahead, now, most)
+    values |= _hours(scope, today, ahead, now, most)
     return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values), _weather_line(ahead, now))
 
 
-def _hours(scope: Scope, found: JobMorning, ahead: Outlook, now: datetime, most: int) -> dict[str, Any]:
+def _hours(scope: Scope, today: JobMorning, ahead: Outlook, now: datetime, most: int) -> dict[str, Any]:
     """Return the drawing, the ribbons and the coats of the coming hours."""
-    job, step = found.job, ahead.step_at(now)
+    job, step = today.job, ahead.step_at(now)
     start = now.replace(minute=0, second=0, microsecond=0) - timedelta(hours=1)
     hours = hours_of(scope, job, ahead, start, MORNING_H)
     # The surfaces that open next, those of the schedule before all others.
-    visits = found.schedule.visits if found.schedule else []
+    visits = today.schedule.visits if today.schedule else []
     scheduled = [v.surface_id for v in visits if v.ends_at > now]
 
     def rank(row: HoursRow) -> tuple[int, int]:
@@ -139,7 +139,7 @@ def _hours(scope: Scope, found: JobMorning, ahead: Outlook, now: datetime, most:
         return place, run.first if run else 10**6
 
     rows = sorted(hours.rows, key=rank)
-    chosen = found.visit.surface_id if found.visit else (ahead.surface_ids[found.run.surface] if found.run else None)
+    chosen = today.visit.surface_id if today.visit else (ahead.surface_ids[today.run.surface] if today.run else None)
     side = next((e.id for e in job.building.elevations for s in e.surfaces if s.id == chosen), None)
     return {
         "drawing": thumbnail(job, ahead, step, side, scope.knowledge),

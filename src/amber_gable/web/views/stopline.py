@@ -52,28 +52,30 @@ def words_of(stop: Stop, system: System) -> StopWords:
         ends = f"Last stroke {_when(stop.limit_at, stop.now)}: {_ENDS.get(reason.rule, reason.short)}."
     if not stop.line.ahead:
         return StopWords("This wall is done.", "Look back from both ends while the edge is wet.", ends)
-    found = stop.line.stop
-    if found is None:
+    stopped = stop.line.stop
+    if stopped is None:
         first = stop.line.ahead[0]
         lead = "Do not begin." if stop.asked.done_m < 1e-6 else "Stop where you are."
         there = f"{first.joint.name[0].upper()}{first.joint.name[1:]}"
         rest = f"{there} is {show(first.area_m2, 'area', system)} away: not before {clock_time(stop.at(first.at_h))}."
         return StopWords(lead, rest, ends, True)
-    at = clock_time(stop.at(found.at_h))
+    at = clock_time(stop.at(stopped.at_h))
     if stop.line.is_whole:
-        return StopWords(f"Finish the wall, by {at}.", f"{show(found.area_m2, 'area', system)} to go at your pace.", ends)
-    return StopWords(f"Stop at {found.joint.name}, by {at}.", f"{show(found.area_m2, 'area', system)} to go at your pace, then stop.", ends)
+        return StopWords(f"Finish the wall, by {at}.", f"{show(stopped.area_m2, 'area', system)} to go at your pace.", ends)
+    return StopWords(
+        f"Stop at {stopped.joint.name}, by {at}.", f"{show(stopped.area_m2, 'area', system)} to go at your pace, then stop.", ends
+    )
 
 
-def drawing_of(stop: Stop, known: Knowledge, system: System) -> Markup:
+def drawing_of(stop: Stop, knowledge: Knowledge, system: System) -> Markup:
     """Return the wall with what is done, what comes next, what is not for today."""
     left, _, right, _ = region_of(stop.surface).bounds
     began, end = (left, right) if stop.asked.begins == "left" else (right, left)
-    found = stop.line.stop if stop.line else None
-    captions = [("done", "done"), ("next", f"next {show(found.area_m2, 'area', system)}" if found else ""), ("later", "not today")]
-    if found is None and stop.line is None:
+    stopped = stop.line.stop if stop.line else None
+    captions = [("done", "done"), ("next", f"next {show(stopped.area_m2, 'area', system)}" if stopped else ""), ("later", "not today")]
+    if stopped is None and stop.line is None:
         captions[2] = ("later", "shut now")
-    flag = clock_time(stop.at(found.at_h)) if found else ""
-    along = Stretches(began, stop.at_m, found.joint.x_m if found else None, end)
+    flag = clock_time(stop.at(stopped.at_h)) if stopped else ""
+    along = Stretches(began, stop.at_m, stopped.joint.x_m if stopped else None, end)
     ticks = [r.joint.x_m for r in stop.line.ahead] if stop.line else []
-    return Markup(stop_drawing(drawn_elevation(stop.elevation, known), stop.surface.id, along, flag, captions, ticks))
+    return Markup(stop_drawing(drawn_elevation(stop.elevation, knowledge), stop.surface.id, along, flag, captions, ticks))

@@ -104,21 +104,21 @@ def traces_of(ahead: Outlook, axis: Axis, row: int, system: System) -> list[Trac
     return rows
 
 
-def drift_lines(found: Overspray, system: System) -> list[str]:
+def drift_lines(drift: Overspray, system: System) -> list[str]:
     """Return where overspray goes and what it meets, a sentence each; what stands clear of the wind comes last, together."""
 
     def far(flight: Flight) -> str:
         away = f"{convert(flight.distance_m, 'm', 'ft'):.0f} ft" if system == "us" else f"{flight.distance_m:.0f} m"
         return f"{away}, {'as dry dust' if flight.lands == 'dry' else 'wet'}"
 
-    to = "in a wind from nobody knows where" if found.blows_to_deg is None else f"to the {compass_name(found.blows_to_deg).lower()}"
-    lines = [f"The mist goes {far(found.mist)} {to}; most of the paint {far(found.paint)}."]
-    for r in found.reached:
+    to = "in a wind from nobody knows where" if drift.blows_to_deg is None else f"to the {compass_name(drift.blows_to_deg).lower()}"
+    lines = [f"The mist goes {far(drift.mist)} {to}; most of the paint {far(drift.paint)}."]
+    for r in drift.reached:
         if r.by != "clear":
             what = "paint can reach it" if r.by == "paint" else "mist reaches it"
             bonds = "; dry dust still bonds to warm car paint" if r.lands == "dry" else ""
             lines.append(f"{r.near.name}: {what}, {r.lands}{bonds}. Cover it, move it, or brush.")
-    clear = [r.near.name for r in found.reached if r.by == "clear"]
+    clear = [r.near.name for r in drift.reached if r.by == "clear"]
     if clear:
         lines.append(f"Clear of this wind: {', '.join(clear)}.")
     return lines

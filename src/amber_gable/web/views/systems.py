@@ -74,13 +74,13 @@ def own_preparation(group: Group, spec: Spec) -> str:
 
 def stretches(steps: Sequence[Step]) -> list[tuple[str, list[tuple[int, Step]]]]:
     """Return numbered steps under the name of their stretch of work, in the order they stand."""
-    found: list[tuple[str, list[tuple[int, Step]]]] = []
+    runs: list[tuple[str, list[tuple[int, Step]]]] = []
     for number, step in enumerate(steps, start=1):
         name = _STRETCHES[step.phase]
-        if not found or found[-1][0] != name:
-            found.append((name, []))
-        found[-1][1].append((number, step))
-    return found
+        if not runs or runs[-1][0] != name:
+            runs.append((name, []))
+        runs[-1][1].append((number, step))
+    return runs
 
 
 # What a step counts by, for one and for many.

@@ -143,8 +143,8 @@ def worn_words(coating: SurfaceCoating, ahead: Outlook) -> str:
     """Return which colour the temperatures are reckoned with; empty where the surface keeps its colour, or nobody knows."""
     coat, present = coating.of(ahead.turn), coating.present_lrv_pct
     worn = present if ahead.turn == COATS or coat is None else coat.worn_lrv_pct
-    known = [c.worn_lrv_pct for c in coating.each if c.worn_lrv_pct is not None]
-    if worn is None or max(known) - min(known) < _SAME_PCT:
+    lrvs = [c.worn_lrv_pct for c in coating.each if c.worn_lrv_pct is not None]
+    if worn is None or max(lrvs) - min(lrvs) < _SAME_PCT:
         return ""
     return f"Reckoned in the colour that {'is on it now' if worn == present else 'is on it by then'}: it reflects {worn:.0f} %."
 

@@ -19,9 +19,9 @@ def sheet_svg(scope: Scope, job: Job, coats: Outlook, days: int, work: str) -> M
     windows, climate = ahead.windows, ahead.windows.climate
     names = {s.id: s.name for e in job.building.elevations for s in e.surfaces}
     rows = [RibbonRow(names[i], windows.runs(r), climate.direct_sun[r], climate.wet[r]) for r, i in enumerate(ahead.surface_ids)]
-    told = f"by the forecast of {ahead.issued_at.astimezone(ahead.zone):%a %d %b %H:%M}, printed {now:%a %d %b %H:%M}"
+    printed = f"by the forecast of {ahead.issued_at.astimezone(ahead.zone):%a %d %b %H:%M}, printed {now:%a %d %b %H:%M}"
     times = [ahead.local(q) for q in range(axis.first, axis.last)]
     rain, chance = climate.rain_mm_h, climate.rain_probability_pct
     return Markup(
-        ribbon_sheet(axis, rows, Sheet(job.name, f"{kinds(scope, job, coats)[work]} · {told}", times, climate.sky.is_day, rain, chance))
+        ribbon_sheet(axis, rows, Sheet(job.name, f"{kinds(scope, job, coats)[work]} · {printed}", times, climate.sky.is_day, rain, chance))
     )

@@ -173,7 +173,7 @@ def card_for(key: str) -> TestCard:
     ------
     NotFoundError
     """
-    found = next((card for card in CARDS if card.key == key), None)
-    if found is None:
+    named = next((card for card in CARDS if card.key == key), None)
+    if named is None:
         raise NotFoundError("There is no such test.")
-    return found
+    return named

@@ -13,27 +13,27 @@ _SIOCGIFADDR = 0x8915
 
 def _of_interfaces() -> set[str]:
     """Return the addresses of the network interfaces, where the system tells them (Linux)."""
-    found: set[str] = set()
+    addresses: set[str] = set()
     with suppress(ImportError, OSError), socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
         import fcntl
 
         for _, name in socket.if_nameindex():
             with suppress(OSError):
                 answer = fcntl.ioctl(probe.fileno(), _SIOCGIFADDR, struct.pack("256s", name.encode()[:15]))
-                found.add(socket.inet_ntoa(answer[20:24]))
-    return found
+                addresses.add(socket.inet_ntoa(answer[20:24]))
+    return addresses
 
 
 def own_addresses() -> list[str]:
     """Return the machine's addresses, those of its networks among them."""
-    found = {*_LOOPBACK, *_of_interfaces()}
+    addresses = {*_LOOPBACK, *_of_interfaces()}
     with suppress(OSError):
-        found |= {str(info[4][0]) for info in socket.getaddrinfo(socket.gethostname(), None)}
+        addresses |= {str(info[4][0]) for info in socket.getaddrinfo(socket.gethostname(), None)}
     for family, far in _NOWHERE:
         with suppress(OSError), socket.socket(family, socket.SOCK_DGRAM) as probe:
             probe.connect((far, 9))
-            found.add(str(probe.getsockname()[0]))
-    return sorted({address.split("%")[0] for address in found}, key=lambda a: (ipaddress.ip_address(a).version, a))
+            addresses.add(str(probe.getsockname()[0]))
+    return sorted({address.split("%")[0] for address in addresses}, key=lambda a: (ipaddress.ip_address(a).version, a))
 
 
 def own_names() -> list[str]:

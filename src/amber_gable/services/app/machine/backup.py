@@ -95,9 +95,9 @@ def _copy_database(source: Path, target: Path) -> None:
         # In one step: a reader's snapshot, while others go on writing.
         live.backup(copy)
         copy.execute("PRAGMA journal_mode=DELETE")
-        found = copy.execute("PRAGMA integrity_check").fetchone()[0]
-    if found != "ok":
-        raise BackupError(f"The database is damaged ({found}). Keep the back-ups that are there.")
+        verdict = copy.execute("PRAGMA integrity_check").fetchone()[0]
+    if verdict != "ok":
+        raise BackupError(f"The database is damaged ({verdict}). Keep the back-ups that are there.")
     with target.open("rb") as opened:
         os.fsync(opened.fileno())
 
@@ -142,11 +142,11 @@ def _previous(where: Path) -> Path | None:
 
 def made_in(where: Path | None) -> list[Made]:
     """Return the finished back-ups of a folder, the newest first; those that cannot be read are left out."""
-    found = []
+    backups = []
     for folder in sorted(where.glob(f"{_PREFIX}*"), reverse=True) if where is not None and where.is_dir() else ():
         with suppress(OSError, ValueError, KeyError, TypeError, BackupError):
-            found.append(_made(folder, _read_manifest(folder)))
-    return found
+            backups.append(_made(folder, _read_manifest(folder)))
+    return backups
 
 
 def _made(folder: Path, manifest: dict[str, Any]) -> Made:
@@ -214,12 +214,12 @@ def verify(folder: Path) -> Made:
 def _check_database(database: Path) -> None:
     try:
         with closing(sqlite3.connect(f"file:{database}?mode=ro&immutable=1", uri=True)) as opened:
-            found = opened.execute("PRAGMA integrity_check").fetchone()[0]
+            verdict = opened.execute("PRAGMA integrity_check").fetchone()[0]
             loose = opened.execute("PRAGMA foreign_key_check").fetchone()
     except sqlite3.Error as fault:
         raise BackupError(f"The database of this back-up cannot be read: {fault}.") from fault
-    if found != "ok" or loose:
-        raise BackupError(f"The database of this back-up is damaged ({found if found != 'ok' else 'rows that hang on nothing'}).")
+    if verdict != "ok" or loose:
+        raise BackupError(f"The database of this back-up is damaged ({verdict if verdict != 'ok' else 'rows that hang on nothing'}).")
 
 
 def newest(where: Path) -> Path:
@@ -231,10 +231,10 @@ def newest(where: Path) -> Path:
     """
     if (where / _MANIFEST).exists() or where.name.startswith(_PREFIX):
         return where
-    found = made_in(where)
-    if not found:
+    backups = made_in(where)
+    if not backups:
         raise BackupError(f"There is no finished back-up in {where}.")
-    return found[0].folder
+    return backups[0].folder
 
 
 def restore(folder: Path, settings: Settings) -> Made:

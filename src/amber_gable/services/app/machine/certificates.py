@@ -22,10 +22,10 @@ def local_certificate(folder: Path) -> tuple[Path, Path]:
     certificate_file, key_file = folder / "certificate.pem", folder / "key.pem"
     if certificate_file.exists() and key_file.exists():
         with suppress(ValueError, x509.ExtensionNotFound):
-            known = x509.load_pem_x509_certificate(certificate_file.read_bytes())
-            named = known.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+            certificate = x509.load_pem_x509_certificate(certificate_file.read_bytes())
+            named = certificate.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
             has_all = {str(a) for a in named.get_values_for_type(x509.IPAddress)} >= set(own_addresses())
-            if has_all and known.not_valid_after_utc > datetime.now(UTC) + _RENEWED:
+            if has_all and certificate.not_valid_after_utc > datetime.now(UTC) + _RENEWED:
                 return certificate_file, key_file
     folder.mkdir(parents=True, exist_ok=True)
     _make(certificate_file, key_file)

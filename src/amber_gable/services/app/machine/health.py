@@ -24,20 +24,20 @@ def state(scope: Scope, check: Callable[[], list[str]], *, full: bool) -> dict[s
     full : bool
         Whether to give figures of the cache, the keeper, memory and the last back-up too.
     """
-    found: dict[str, Any] = {"status": "ok"}
+    health: dict[str, Any] = {"status": "ok"}
     try:
         faulty = check()
     except Exception as fault:
         log.exception("the start page is dead")
-        found |= {"status": "failing", "start_page": f"{type(fault).__name__}: {fault}"}
+        health |= {"status": "failing", "start_page": f"{type(fault).__name__}: {fault}"}
         faulty = []
     if faulty:
-        found |= {"status": "degraded", "jobs_at_fault": faulty}
+        health |= {"status": "degraded", "jobs_at_fault": faulty}
     if scope.app.keeper is not None and not scope.app.keeper.is_alive:
-        found = {"status": "degraded"} | found | {"keeper": "dead"}
+        health = {"status": "degraded"} | health | {"keeper": "dead"}
     if full:
-        found |= _figures(scope)
-    return found
+        health |= _figures(scope)
+    return health
 
 
 def _figures(scope: Scope) -> dict[str, Any]:

@@ -209,20 +209,20 @@ class WeatherClient:
         as_of = {"as_of": now.isoformat()}
         since = {"from": (now - OBSERVED_BEFORE).isoformat(), "to": now.isoformat()}
         try:
-            told, seen = self._within_deadline(
+            ahead, seen = self._within_deadline(
                 lambda: (self._ask("/v1/forecast", where | as_of), self._ask("/v1/observed", where | as_of | since))
             )
-            return self._read(told, seen, now)
+            return self._read(ahead, seen, now)
         except WeatherServiceError as fault:
             self.quiet_until_s = self.clock_s() + PAUSE_S
             self.last_fault = str(fault)
             raise
 
-    def _read(self, told: Any, seen: Any, now: datetime) -> tuple[ServiceForecast, ServiceObserved]:
-        hours, dropped = good_hours(told)
+    def _read(self, ahead: Any, seen: Any, now: datetime) -> tuple[ServiceForecast, ServiceObserved]:
+        hours, dropped = good_hours(ahead)
         before, dropped_before = good_hours(seen)
         try:
-            forecast = ServiceForecast.model_validate({"issued_at": told.get("issued_at"), "hours": []})
+            forecast = ServiceForecast.model_validate({"issued_at": ahead.get("issued_at"), "hours": []})
         except ValidationError as fault:
             raise WeatherServiceError("The weather service does not say when its forecast was made.") from fault
         if forecast.issued_at > now + _AHEAD:

@@ -23,9 +23,9 @@ def take(scope: Scope, job: Job, content: bytes) -> WeatherFile:
     FieldErrors
         By row and column; nothing is kept then. Or if all of it lies in the past.
     """
-    found = read_weather(content, ZoneInfo(job.time_zone))
+    content_read = read_weather(content, ZoneInfo(job.time_zone))
     now, key = scope.clock.now(), place_key(place_of(job))
-    ends_at = datetime.fromisoformat(found.hours[-1]["time"])
+    ends_at = datetime.fromisoformat(content_read.hours[-1]["time"])
     if ends_at <= now:
         raise FieldErrors({"file": "Every hour of this file is over. Give hours that are still to come."})
     with scope.writing() as session:
@@ -38,12 +38,12 @@ def take(scope: Scope, job: Job, content: bytes) -> WeatherFile:
                 place=key,
                 issued_at=issued,
                 fetched_at=now,
-                hours=found.hours,
+                hours=content_read.hours,
                 source=FILE,
                 ends_at=ends_at,
             )
         )
-    return found
+    return content_read
 
 
 def current(scope: Scope, job: Job) -> queries.IssueHead | None:

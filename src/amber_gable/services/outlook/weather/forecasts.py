@@ -102,11 +102,11 @@ def _keep(scope: Scope, key: str, now: datetime, forecast: ServiceForecast, obse
                     hours=[hour.model_dump(mode="json") for hour in forecast.hours],
                 )
             )  # fmt: skip
-        known = set(queries.observed_times(session, key, now - OBSERVED_BEFORE - timedelta(hours=1), now))
+        held = set(queries.observed_times(session, key, now - OBSERVED_BEFORE - timedelta(hours=1), now))
         for hour in observed.hours:
             at = hour.time.astimezone(UTC)
-            if at not in known:
-                known.add(at)
+            if at not in held:
+                held.add(at)
                 session.add(ObservedHour(id=new_id(), place=key, time=at, values=hour.model_dump(mode="json", exclude={"time"})))
 
 
@@ -134,8 +134,8 @@ def assemble(observed: Sequence[ObservedHour], forecast: Sequence[dict[str, Any]
             break
     times = times[:MAX_HOURS]
     # A file may not know where the wind comes from: then nobody does, for all of it.
-    known = [n for n in _NAMES if all(rows[t][n] is not None for t in times)]
-    table = {name: np.array([float(rows[t][name]) for t in times]) for name in known}
+    complete = [n for n in _NAMES if all(rows[t][n] is not None for t in times)]
+    table = {name: np.array([float(rows[t][name]) for t in times]) for name in complete}
     chance = [
         # An observed hour rained or did not; its amount says so.
         100.0 * (rows[t]["rain_mm"] > 0) if rows[t]["rain_probability_pct"] is None else rows[t]["rain_probability_pct"]

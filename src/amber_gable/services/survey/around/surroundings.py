@@ -17,5 +17,5 @@ def bearing_deg(job: Job, feature: Feature) -> float | None:
 
 def property_round(job: Job) -> tuple[tuple[float, ...], bool]:
     """Return the bearings at which property stands, and whether some stands at no known one."""
-    found = [bearing_deg(job, f) for f in property_features(job)]
-    return tuple(sorted({b for b in found if b is not None})), None in found
+    bearings = [bearing_deg(job, f) for f in property_features(job)]
+    return tuple(sorted({b for b in bearings if b is not None})), None in bearings

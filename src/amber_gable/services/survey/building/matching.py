@@ -148,7 +148,7 @@ def _match_doors(
     knowledge: Knowledge,
 ) -> None:
     """An opening that is painted as a surface of its own, such as a door, has one."""
-    known = {row.opening_id: row for row in existing if row.opening_id is not None}
+    by_opening = {row.opening_id: row for row in existing if row.opening_id is not None}
     alike: dict[str, int] = {}
     for position, opening in enumerate(openings, start=first):
         kind = knowledge.openings[opening.kind]
@@ -156,7 +156,7 @@ def _match_doors(
             continue
         outline = [[x, y] for x, y in rect_of(opening).outline]
         columns: dict[str, Any] = {"position": position, "outline": outline, "elevation_id": elevation.id}
-        row = known.get(opening.id)
+        row = by_opening.get(opening.id)
         name = f"{shape.name} {kind.label.lower()}"
         alike[name] = alike.get(name, 0) + 1
         name = f"{name} {alike[name]}" if alike[name] > 1 else name
@@ -176,7 +176,7 @@ def _match_doors(
             Surface(id=new_id(), version=1, opening_id=opening.id, kind="door", name=name, is_named=False, holes=[], **columns, **facts)
         )
     doors = {o.id for o in openings if knowledge.openings[o.kind].substrate}
-    for opening_id, row in known.items():
+    for opening_id, row in by_opening.items():
         now = queries.opening(change.session, opening_id)
         # A door that now stands in another part of the wall takes its surface along.
         has_moved = now is not None and now.elevation_id != elevation.id

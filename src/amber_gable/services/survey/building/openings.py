@@ -91,8 +91,8 @@ def _add_all(change: ChangeSet, job: Job, elevation: Elevation, wanted: Sequence
 
 def _surfaces_follow(change: ChangeSet, job: Job, elevation: Elevation, standing: Sequence[Opening], knowledge: Knowledge) -> None:
     """Give each door a surface of its own, and take away those whose door is gone."""
-    known = [s for e in job.building.elevations for s in e.surfaces]
-    match_surfaces(change, elevation, shape_of(elevation), standing, elevation.surfaces, known, knowledge)
+    surfaces = [s for e in job.building.elevations for s in e.surfaces]
+    match_surfaces(change, elevation, shape_of(elevation), standing, elevation.surfaces, surfaces, knowledge)
 
 
 def add_opening(scope: Scope, job_id: str, elevation_id: str, facts: OpeningFacts) -> str:

@@ -46,11 +46,11 @@ def rebuild(change: ChangeSet, building: Building, knowledge: Knowledge) -> None
             change.update(row, elevation_columns(position, shape))
         present.append((row, shape))
     _move_openings(change, openings, present, knowledge)
-    known = [s for row in rows for s in row.surfaces]
+    surfaces = [s for row in rows for s in row.surfaces]
     standing = queries.openings_of(change.session, building.id)
     for row, shape in present:
         here = [o for o in standing if o.elevation_id == row.id]
-        match_surfaces(change, row, shape, here, [s for s in known if s.elevation_id == row.id], known, knowledge)
+        match_surfaces(change, row, shape, here, [s for s in surfaces if s.elevation_id == row.id], surfaces, knowledge)
     for row in rows:
         if row.key not in kept:
             _drop(change, row)
@@ -72,11 +72,11 @@ def _edge(key: str) -> str:
 
 def _openings_by_edge(rows: Sequence[Elevation]) -> dict[str, list[tuple[Opening, Elevation, float, float]]]:
     """Return openings with their distance from the block's corner and their sill above the ground."""
-    found = defaultdict(list)
+    by_edge = defaultdict(list)
     for row in rows:
         for opening in row.openings:
-            found[_edge(row.key)].append((opening, row, opening.left_m + row.edge_m, opening.sill_m + row.base_m))
-    return found
+            by_edge[_edge(row.key)].append((opening, row, opening.left_m + row.edge_m, opening.sill_m + row.base_m))
+    return by_edge
 
 
 def _move_openings(
@@ -141,9 +141,9 @@ def detach(change: ChangeSet, row: Elevation) -> None:
 
 
 def _match_trim(change: ChangeSet, building: Building, trim: Sequence[Any], items: Sequence[Item], knowledge: Knowledge) -> None:
-    known = {item.key: item for item in items if item.is_derived}
+    by_key = {item.key: item for item in items if item.is_derived}
     for run in trim:
-        row = known.pop(run.key, None)
+        row = by_key.pop(run.key, None)
         if row is not None:
             width = {"girth_m": round(run.width_m, 4)} if run.width_m else {}
             change.update(row, {"length_m": round(run.length_m, 4), "name": run.name} | width)
@@ -156,5 +156,5 @@ def _match_trim(change: ChangeSet, building: Building, trim: Sequence[Any], item
                 is_painted=run.kind not in ("foundation-strip",), is_derived=True,
             )
         )  # fmt: skip
-    for row in known.values():
+    for row in by_key.values():
         change.delete(row)

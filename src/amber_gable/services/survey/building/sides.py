@@ -34,7 +34,7 @@ class OnSide:
     share_frac: float
 
 
-def sides_of(job: Job, part: str, known: Knowledge) -> tuple[OnSide, ...]:
+def sides_of(job: Job, part: str, knowledge: Knowledge) -> tuple[OnSide, ...]:
     """Return a part side by side, in walking order; nothing where it lies on no side.
 
     Parameters
@@ -46,7 +46,7 @@ def sides_of(job: Job, part: str, known: Knowledge) -> tuple[OnSide, ...]:
         surface = next((s for s in elevation.surfaces if s.id == part), None)
         if surface is not None:
             return (OnSide(part, surface.name, elevation, 1.0),)
-    weights = _WEIGHTS[part](job, known) if part in _WEIGHTS else {}
+    weights = _WEIGHTS[part](job, knowledge) if part in _WEIGHTS else {}
     whole = sum(weights.values())
     return tuple(
         OnSide(f"{part}@{e.id}", f"{NAMES[part]}, {e.name}", e, weights[e.id] / whole)
@@ -55,27 +55,27 @@ def sides_of(job: Job, part: str, known: Knowledge) -> tuple[OnSide, ...]:
     )
 
 
-def named(job: Job, known: Knowledge) -> dict[str, tuple[str, str]]:
+def named(job: Job, knowledge: Knowledge) -> dict[str, tuple[str, str]]:
     """Return name and elevation of every surface by its id, and of windows, shutters and trim by their side."""
-    found = {s.id: (s.name, e.id) for e in job.building.elevations for s in e.surfaces}
-    return found | {side.key: (side.name, side.elevation.id) for part in NAMES for side in sides_of(job, part, known)}
+    names = {s.id: (s.name, e.id) for e in job.building.elevations for s in e.surfaces}
+    return names | {side.key: (side.name, side.elevation.id) for part in NAMES for side in sides_of(job, part, knowledge)}
 
 
-def _windows(job: Job, known: Knowledge) -> dict[str, float]:
-    return {e.id: float(sum(known.openings[o.kind].has_panes for o in e.openings)) for e in job.building.elevations}
+def _windows(job: Job, knowledge: Knowledge) -> dict[str, float]:
+    return {e.id: float(sum(knowledge.openings[o.kind].has_panes for o in e.openings)) for e in job.building.elevations}
 
 
-def _shutters(job: Job, known: Knowledge) -> dict[str, float]:
+def _shutters(job: Job, knowledge: Knowledge) -> dict[str, float]:
     return {e.id: float(sum(o.kind == "shutter" for o in e.openings)) for e in job.building.elevations}
 
 
-def _trim(job: Job, known: Knowledge) -> dict[str, float]:
+def _trim(job: Job, knowledge: Knowledge) -> dict[str, float]:
     """Weigh the painted trim of each side by its area: what follows from a block lies round that block."""
     out: dict[str, float] = {}
     for item in job.building.items:
-        shares = _round(job, item, known) if item.is_painted else {}
+        shares = _round(job, item, knowledge) if item.is_painted else {}
         whole = sum(shares.values())
-        area = item_area_m2(known.items[item.kind], item.count, item.length_m, item.girth_m)
+        area = item_area_m2(knowledge.items[item.kind], item.count, item.length_m, item.girth_m)
         for side, share in shares.items():
             out[side] = out.get(side, 0.0) + area * share / whole if whole else 0.0
     return out
@@ -99,14 +99,14 @@ _RUNS: Mapping[str, Callable[[Elevation], float]] = {
 _AT_WINDOWS = ("window-trim", "stone-sill")
 
 
-def _round(job: Job, item: Item, known: Knowledge) -> dict[str, float]:
+def _round(job: Job, item: Item, knowledge: Knowledge) -> dict[str, float]:
     block = item.key.partition("/")[0] if item.is_derived else None
     walls: Sequence[Elevation] = [e for e in job.building.elevations if e.kind == "wall" and block in (None, e.block_id)]
     painted = [e for e in job.building.elevations if any(s.is_painted for s in e.surfaces)]
     # Posts and rails of a deck are on the deck, not on the walls that nobody paints.
     walls = [e for e in walls if e in painted] or painted
     if item.kind in _AT_WINDOWS:
-        counts = _windows(job, known)
+        counts = _windows(job, knowledge)
         if any(counts.values()):
             return counts
     shares = {e.id: _RUNS.get(item.kind, _width)(e) for e in walls}

@@ -115,8 +115,8 @@ def like_surface(scope: Scope, job_id: str, surface_id: str) -> int:
 
 
 def _again(change: ChangeSet, job: Job, elevation: Elevation, knowledge: Knowledge) -> None:
-    known = [s for e in job.building.elevations for s in e.surfaces]
-    match_surfaces(change, elevation, shape_of(elevation), elevation.openings, elevation.surfaces, known, knowledge)
+    surfaces = [s for e in job.building.elevations for s in e.surfaces]
+    match_surfaces(change, elevation, shape_of(elevation), elevation.openings, elevation.surfaces, surfaces, knowledge)
 
 
 def add_cut(scope: Scope, job_id: str, elevation_id: str, line: Outline) -> None:

@@ -79,16 +79,16 @@ def read_decisions(reader: Reader, change: ChangeSet, job: Job) -> None:
 def _part(reader: Reader, job: Job, path: str, part: PlacedPart) -> str | None:
     if part.pieces is not None:
         return part.pieces
-    found = surface_in(reader, job, path, part.elevation, part.surface) if part.elevation is not None else None
-    return found.id if found is not None else None
+    row = surface_in(reader, job, path, part.elevation, part.surface) if part.elevation is not None else None
+    return row.id if row is not None else None
 
 
 def _read_choice(reader: Reader, change: ChangeSet, job: Job, path: str, part: ChoicePart, on: str) -> None:
     wish = Wish(**{name: getattr(part, name) for name in _WISH})
-    reader.attempt(path, lambda: wish.check(reader.known))
+    reader.attempt(path, lambda: wish.check(reader.knowledge))
     edits = [Edit(**edit.model_dump()) for edit in part.edits]
     for number, edit in enumerate(edits):
-        reader.attempt(f"{path}.edits.{number}", partial(check_known, edit, reader.known))
+        reader.attempt(f"{path}.edits.{number}", partial(check_known, edit, reader.knowledge))
     row = SystemChoice(id=new_id(), version=1, job_id=job.id, part=on, hex=part.hex, edits=[asdict(e) for e in edits], **asdict(wish))
     change.add(row)
 

@@ -39,8 +39,8 @@ def read_in(scope: Scope, bundle: JobBundle) -> str:
     """
     reader = Reader(scope, bundle)
     facts = JobFacts(**bundle.job.model_dump(exclude={"rules"}))
-    reader.attempt("job", lambda: facts.check(reader.known))
-    rules = reader.attempt("job.rules", lambda: _rules(bundle.job.rules, reader.known)) or JobRules()
+    reader.attempt("job", lambda: facts.check(reader.knowledge))
+    rules = reader.attempt("job.rules", lambda: _rules(bundle.job.rules, reader.knowledge)) or JobRules()
     job_id = new_id()
     with changing(scope, f"read in {facts.name}", job_id) as change:
         columns = asdict(facts) | {"crew": list(facts.crew), "rules": rules.model_dump()}
@@ -103,7 +103,7 @@ def _walls(reader: Reader, change: ChangeSet, job_id: str, building: Building) -
         if row is not None:
             change.add(row)
             alone[part.key] = row.key
-    reader.attempt("building", lambda: rebuild(change, building, reader.known))
+    reader.attempt("building", lambda: rebuild(change, building, reader.knowledge))
     if reader.problems:
         return
     _, rows, _ = queries.building_parts(change.session, building.id)
@@ -111,17 +111,17 @@ def _walls(reader: Reader, change: ChangeSet, job_id: str, building: Building) -
     for index, given in enumerate(reader.bundle.building.elevations):
         block, _, rest = given.key.partition("/")
         key = alone.get(given.key) or f"{reader.blocks.get(block, '')}/{rest}"
-        found = by_key.get(key)
-        if found is None:
+        wall = by_key.get(key)
+        if wall is None:
             reader.problems[f"building.elevations.{index}.key"] = f"The blocks make no elevation “{given.key}”."
             continue
-        reader.elevations[given.key] = found
-        _one_elevation(reader, change, found, given, f"building.elevations.{index}")
+        reader.elevations[given.key] = wall
+        _one_elevation(reader, change, wall, given, f"building.elevations.{index}")
 
 
 def _one_elevation(reader: Reader, change: ChangeSet, row: Elevation, given: ElevationPart, path: str) -> None:
-    known = reader.known
-    for name, table in (("ground", known.grounds), ("access", known.access)):
+    knowledge = reader.knowledge
+    for name, table in (("ground", knowledge.grounds), ("access", knowledge.access)):
         value = getattr(given, name)
         if value is not None and value not in table:
             reader.problems[f"{path}.{name}"] = f"“{value}” is not in the list."
@@ -140,14 +140,14 @@ def _one_elevation(reader: Reader, change: ChangeSet, row: Elevation, given: Ele
         facts = OpeningFacts(**part.model_dump())
         here = f"{path}.openings.{index}"
         before = len(reader.problems)
-        reader.attempt(here, partial(check_fits, row, facts, standing, known))
+        reader.attempt(here, partial(check_fits, row, facts, standing, knowledge))
         if len(reader.problems) == before:
             opening = Opening(id=new_id(), version=1, elevation_id=row.id, **asdict(facts))
             change.add(opening)
             standing.append(opening)
     if len(standing) != len(given.openings):
         return
-    match_surfaces(change, row, shape_of(row), standing, row.surfaces, row.surfaces, known)
+    match_surfaces(change, row, shape_of(row), standing, row.surfaces, row.surfaces, knowledge)
     _surfaces(reader, change, row, given, standing, path)
 
 
@@ -170,7 +170,7 @@ def _surfaces(reader: Reader, change: ChangeSet, row: Elevation, given: Elevatio
             reader.problems[f"{here}.opening"] = "This opening has no surface of its own."
             continue
         facts = SurfaceFacts(**part.model_dump(exclude={"opening", "outline", "is_named", "name"}))
-        if not reader.passes(here, partial(facts.check, reader.known)):
+        if not reader.passes(here, partial(facts.check, reader.knowledge)):
             continue
         named = {"name": part.name, "is_named": True} if part.is_named else {}
         change.update(target, facts.columns() | named)
@@ -182,7 +182,7 @@ def _rest(reader: Reader, change: ChangeSet, job: Job) -> None:
         path = f"features.{index}"
         here = reader.elevation(f"{path}.elevation", part.elevation) if part.elevation else None
         facts = FeatureFacts(elevation_id=here.id if here else None, **part.model_dump(exclude={"elevation"}))
-        if not reader.passes(path, partial(facts.check, reader.known)):
+        if not reader.passes(path, partial(facts.check, reader.knowledge)):
             continue
         change.add(Feature(id=new_id(), version=1, job_id=job.id, **asdict(facts)))
     read_records(reader, change, job)
@@ -199,9 +199,9 @@ def _items(reader: Reader, change: ChangeSet, job: Job) -> None:
             change.update(row, {"girth_m": part.girth_m, "is_painted": part.is_painted})
             continue
         facts = ItemFacts(**part.model_dump(exclude={"key"}))
-        if not reader.passes(path, partial(facts.check, reader.known)):
+        if not reader.passes(path, partial(facts.check, reader.knowledge)):
             continue
-        substrate = reader.known.items[part.kind].substrate
+        substrate = reader.knowledge.items[part.kind].substrate
         change.add(
             Item(
                 id=new_id(), version=1, building_id=job.building.id, elevation_id=None, key="", substrate=substrate, is_derived=False,

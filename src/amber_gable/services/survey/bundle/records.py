@@ -26,7 +26,7 @@ class Reader:
 
     def __init__(self, scope: Scope, bundle: JobBundle) -> None:
         self.scope, self.bundle = scope, bundle
-        self.known = scope.knowledge
+        self.knowledge = scope.knowledge
         self.problems: dict[str, str] = {}
         self.blocks: dict[str, str] = {}
         self.elevations: dict[str, Elevation] = {}
@@ -49,10 +49,10 @@ class Reader:
         return len(self.problems) == before
 
     def elevation(self, path: str, key: str | None) -> Elevation | None:
-        found = self.elevations.get(key or "")
-        if found is None:
+        row = self.elevations.get(key or "")
+        if row is None:
             self.problems[path] = f"There is no elevation “{key}” in this bundle's building."
-        return found
+        return row
 
 
 def read_records(reader: Reader, change: ChangeSet, job: Job) -> None:
@@ -81,15 +81,15 @@ def _check_answer(said: AnswerPart, place: Elevation | None) -> None:
     asked = next((q for q in questions_at(place.id if place else said.station) if q.key == said.question), None)
     if asked is None:
         raise FieldErrors({"question": f"Nobody asks “{said.question}” there."})
-    known = {"none", *(value for value, _ in asked.options)}
-    stranger = next((word for word in said.answer.split() if word not in known), None)
+    choices = {"none", *(value for value, _ in asked.options)}
+    stranger = next((word for word in said.answer.split() if word not in choices), None)
     if stranger is not None:
         raise FieldErrors({"answer": f"“{stranger}” is none of the answers."})
 
 
 def _finding(reader: Reader, change: ChangeSet, job: Job, path: str, pin: FindingPart, number: int) -> None:
     facts = FindingFacts(**pin.model_dump(include=set(FindingFacts.__dataclass_fields__)))
-    if not reader.passes(path, lambda: facts.check(reader.known)):
+    if not reader.passes(path, lambda: facts.check(reader.knowledge)):
         return
     wall = _wall(reader, job, f"{path}.elevation", pin.elevation)
     change.add(
@@ -109,7 +109,7 @@ def _test(reader: Reader, change: ChangeSet, job: Job, path: str, part: TestPart
     if part.verdict is not None:
         verdict = part.verdict.model_dump()
     elif surface is not None and values is not None:
-        verdict = asdict(card.judge(values, subject_of(reader.scope, surface), reader.known.site_tests))
+        verdict = asdict(card.judge(values, subject_of(reader.scope, surface), reader.knowledge.site_tests))
     else:
         reader.problems.setdefault(f"{path}.verdict", "Without its surface a test cannot be judged anew: give the verdict of then.")
         return
@@ -136,8 +136,8 @@ def _clearance(reader: Reader, change: ChangeSet, job: Job, path: str, part: Cle
 
 
 def _wall(reader: Reader, job: Job, path: str, key: str | None) -> Elevation | None:
-    found = reader.elevation(path, key) if key is not None else None
-    return next(e for e in job.building.elevations if e.id == found.id) if found is not None else None
+    row = reader.elevation(path, key) if key is not None else None
+    return next(e for e in job.building.elevations if e.id == row.id) if row is not None else None
 
 
 def surface_in(reader: Reader, job: Job, path: str, key: str | None, index: int | None) -> Surface | None:

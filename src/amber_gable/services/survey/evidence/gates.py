@@ -17,13 +17,13 @@ from amber_gable.store.types import new_id
 def components_of(scope: Scope, job: Job) -> list[Component]:
     """Return what work may disturb: every surface that is painted or carries an old coating."""
     knowledge = scope.knowledge
-    found = []
+    components = []
     for elevation in job.building.elevations:
         for s in elevation.surfaces:
             suspect = knowledge.substrates[s.substrate].may_hold_asbestos
             if s.is_painted or suspect:
-                found.append(Component(s.id, s.name, suspect, knowledge.coatings[s.coating].film != "none"))
-    return found
+                components.append(Component(s.id, s.name, suspect, knowledge.coatings[s.coating].film != "none"))
+    return components
 
 
 def records_of(scope: Scope, job: Job) -> list[Record]:
@@ -63,10 +63,10 @@ def record(scope: Scope, job_id: str, hazard: str, basis: str, surface_id: str |
         job = change.whole_job()
         name = "the whole job"
         if basis == "test":
-            found = next((s for e in job.building.elevations for s in e.surfaces if s.id == surface_id), None)
-            if found is None:
+            surface = next((s for e in job.building.elevations for s in e.surfaces if s.id == surface_id), None)
+            if surface is None:
                 raise FieldErrors({"surface_id": "Choose the part that was tested from the list."})
-            name = found.name
+            name = surface.name
         change.label = f"{hazard}: {details.get('result', 'works under the rules')}, {name}"
         row = Clearance(
             id=new_id(), version=1, job_id=job_id, hazard=hazard, basis=basis, surface_id=surface_id if basis == "test" else None,

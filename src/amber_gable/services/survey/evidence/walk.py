@@ -49,7 +49,7 @@ def state(scope: Scope, job: Job) -> WalkState:
     openings = [o for e in job.building.elevations for o in e.openings]
     kinds = scope.knowledge
     damage = [f for f in findings if kinds.conditions[f.kind].group == "damage" and not f.acknowledged_by]
-    known = walk.Known(
+    already = walk.Known(
         year_built=job.year_built,
         walls_without_openings=[e.name for e in job.building.elevations if e.id in keys and e.kind == "wall" and not e.openings],
         unknown_coatings=[s.name for e in job.building.elevations for s in e.surfaces if s.is_painted and s.coating == "unknown"],
@@ -58,7 +58,7 @@ def state(scope: Scope, job: Job) -> WalkState:
         windows_not_tried=sum(kinds.openings[o.kind].moves and o.moves == "not-tried" for o in openings),
         is_quick=job.building.is_quick,
     )
-    return WalkState(where, answers, walk.progress(where, set(answers)), walk.missing(where, answers, known))
+    return WalkState(where, answers, walk.progress(where, set(answers)), walk.missing(where, answers, already))
 
 
 def question_at(job: Job, station: str, question: str) -> tuple[Station, Question]:
