@@ -61,6 +61,12 @@ def lasting(facts: Facts, primer: str, coats: int, knowledge: Knowledge) -> Last
 
 
 def mean_years(lives: Sequence[tuple[Lasting, float]]) -> float:
-    """Return the years of a whole job: of each part by its area."""
+    """Return the years of a whole job: of each part by its area.
+
+    Parameters
+    ----------
+    lives : sequence of (Lasting, float)
+        Of each part, with its area [m2]; 0 years for none.
+    """
     area = sum(m2 for _, m2 in lives)
     return sum(last.years * m2 for last, m2 in lives) / area if area else 0.0

@@ -33,6 +33,15 @@ def _say(length_m: float) -> str:
 def check_opening(region: Region, opening: Rect, others: Iterable[tuple[str, Rect]]) -> None:
     """Refuse an opening that does not fit its elevation or lies over another.
 
+    Parameters
+    ----------
+    region : Region
+        What the elevation covers, in its own plane [m].
+    opening : Rect
+        In the same plane [m].
+    others : iterable of (str, Rect)
+        Openings already there, with the names that a message gives them.
+
     Raises
     ------
     FieldErrors

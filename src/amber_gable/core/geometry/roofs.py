@@ -52,7 +52,20 @@ def _covers(solid: Solid) -> BaseGeometry:
 
 
 def roof_planes(solid: Solid, others: Mapping[str, Solid]) -> list[tuple[Plane, BaseGeometry]]:
-    """Return the planes of a block's roof, each with the part of the plan where it is seen."""
+    """Return the planes of a block's roof, each with the part of the plan where it is seen.
+
+    Parameters
+    ----------
+    solid : Solid
+        The block.
+    others : mapping of Solid
+        All blocks of the house by key, this one too: of two equal roofs the earlier keeps the place.
+
+    Returns
+    -------
+    list of (Plane, geometry)
+        In the plan of the house [m]; an empty part where others hide the whole plane.
+    """
     if solid.block.roof == "none" or solid.block.kind == "chimney":
         return []
     planes = []

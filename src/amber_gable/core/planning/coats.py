@@ -86,6 +86,7 @@ def steps_of(piece: CoatPiece, coat: int, pace: Pace, step_s: float) -> int:
 
 
 def coat_id(piece: str, coat: int) -> str:
+    """Return the name of a coat of a piece of work in a plan; coats count from 1."""
     return f"{piece}:{coat}"
 
 

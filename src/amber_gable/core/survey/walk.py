@@ -95,6 +95,7 @@ AT_THE_END: tuple[Question, ...] = (
 
 
 def questions_at(station: str) -> tuple[Question, ...]:
+    """Return what is asked at a wall, or at the end round the whole house, in order."""
     return AT_THE_END if station == AROUND else AT_A_WALL
 
 
@@ -135,7 +136,17 @@ class Known:
 
 
 def missing(where: Sequence[Station], answers: Mapping[tuple[str, str], str], already: Known) -> list[str]:
-    """Return what is still missing, a sentence each, the weightiest first."""
+    """Return what is still missing, a sentence each, the weightiest first.
+
+    Parameters
+    ----------
+    where : sequence of Station
+        In walking order.
+    answers : mapping of (str, str) to str
+        By station and question.
+    already : Known
+        What the survey has beside the walk.
+    """
     absent = []
     if already.is_quick:
         absent.append("Measurements: the building is estimated from a quick survey.")

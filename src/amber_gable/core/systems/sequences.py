@@ -237,7 +237,13 @@ def sectional_door(width: float, height: float, sections: int = 4) -> StrokeOrde
 
 
 def shutter(width: float, height: float) -> StrokeOrder:
-    """Return the order for a shutter taken down: one face, a night, the other."""
+    """Return the order for a shutter taken down: one face, a night, the other.
+
+    Parameters
+    ----------
+    width, height : float
+        Of the leaf [m].
+    """
     inner, pitch = width - 2 * _STILE_M, 0.05
     low, high = _BOTTOM_RAIL_M, height - _RAIL_M
     slats = tuple(Rect(_STILE_M, low + i * pitch, inner, pitch * 0.8) for i in range(int((high - low) / pitch)))

@@ -135,7 +135,15 @@ def choose_tip(label: str, least_side_m: float, pump_l_per_min: float, pressure_
 
 
 def tips_needed(litres: float, life_l: float) -> int:
-    """Return how many tips a quantity wears out; a first one always."""
+    """Return how many tips a quantity wears out; a first one always.
+
+    Parameters
+    ----------
+    litres : float
+        Sprayed in all [L]; none for 0.
+    life_l : float
+        That one tip lasts [L].
+    """
     return max(math.ceil(litres / life_l - 1e-9), 1) if litres > 0 else 0
 
 

@@ -231,7 +231,24 @@ def moving_h(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: P
 
 
 def hire_of(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: Practice, painters: int) -> dict[str, tuple[int, float]]:
-    """Return days and money of each way up that is hired."""
+    """Return days and money of each way up that is hired.
+
+    Parameters
+    ----------
+    plans : sequence of WallPlan
+        Each with its wall's hours above reach [painter-hours] and its sets.
+    table : mapping
+        Ways up by key: hire [money per day], delivery [money], hours to erect and to move a set.
+    practice : Practice
+        Its working day [h], less setting up.
+    painters : int
+        Who share the hours of a day.
+
+    Returns
+    -------
+    dict of (int, float)
+        By way up: whole days, and money for hire and delivery.
+    """
     hours: dict[str, float] = {}
     for wall_plan in plans:
         row = table[wall_plan.wall.access]
@@ -249,7 +266,17 @@ def hire_of(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: Pr
 def compare(
     walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice, painters: int, labour_per_h: float
 ) -> tuple[Way, ...]:  # fmt: skip
-    """Return what each way up would take for all walls, the cheapest that serves first."""
+    """Return what each way up would take for all walls, the cheapest that serves first.
+
+    Parameters
+    ----------
+    walls : sequence of Wall
+        Whatever way up they have now.
+    table, practice, painters
+        As of `hire_of`.
+    labour_per_h : float
+        Of one painter [money/h]: moving is paid like painting.
+    """
     ways = []
     for key, row in table.items():
         if key == "ground":

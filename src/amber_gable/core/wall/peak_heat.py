@@ -21,7 +21,20 @@ _HOURS = 48
 
 
 def hot_day(place: Place, month: int, day: int) -> Weather:
-    """Return two days of hourly hot, still, clear weather; the warmest at three in the afternoon by the sun."""
+    """Return two days of hourly hot, still, clear weather; the warmest at three in the afternoon by the sun.
+
+    Parameters
+    ----------
+    place : Place
+        South of the equator the month is half a year later.
+    month, day : int
+        Of the northern year.
+
+    Returns
+    -------
+    Weather
+        Hourly, in universal time; air [°C], humidity [%], wind [m/s], cloud [%].
+    """
     if place.latitude_deg < 0:
         month = (month + 5) % 12 + 1
     start = datetime(2025, month, day, tzinfo=UTC) - timedelta(hours=place.longitude_deg / 15)

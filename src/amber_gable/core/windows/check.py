@@ -186,4 +186,5 @@ def labelled(name: str, value: Array, product: Product, rules: HouseRules) -> Ch
 
 
 def steps_of(hours: float, climate: Climate) -> int:
+    """Return how many steps of the grid hold so many hours, the last one whole."""
     return int(np.ceil(hours * 3600 / climate.grid.step_s - 1e-9))

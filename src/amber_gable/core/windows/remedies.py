@@ -57,7 +57,15 @@ def _towelled(climate: Climate, row: int, step: int) -> Climate:
 
 
 def state_of(climate: Climate, product: Product, rules: HouseRules, step: int) -> int:
-    """Return the state of the one surface of a climate at a moment."""
+    """Return the state of the one surface of a climate at a moment.
+
+    Parameters
+    ----------
+    climate : Climate
+        Of one surface, S = 1.
+    step : int
+        Into its grid, 0 to Q - 1.
+    """
     return int(find_windows(climate, product, rules).states[0, step])
 
 

@@ -39,6 +39,17 @@ def permitted(states: States, steps: int) -> NDArray[np.bool_]:
 
 
 def spans(allowed: NDArray[np.bool_]) -> list[Span]:
-    """Return runs of permitted starts of one surface, shape (Q,)."""
+    """Return runs of permitted starts of one surface.
+
+    Parameters
+    ----------
+    allowed : bool array, shape (Q,)
+        Whether a coat may be begun at each step.
+
+    Returns
+    -------
+    list of Span
+        First and last step of each run, both within it.
+    """
     edges = np.flatnonzero(np.diff(np.concatenate([[False], allowed, [False]]).astype(np.int8)))
     return [Span(int(a), int(b) - 1) for a, b in zip(edges[::2], edges[1::2], strict=True)]
