@@ -87,10 +87,7 @@ def building() -> list[ClimateSurface]:
     """Return faces all round, of four claddings in turn."""
     known = shipped()
     kinds = [known.claddings[name] for name in ("wood", "thin-metal", "stucco", "masonry")]
-    return [
-        ClimateSurface(f"{a}", a, 90, 0.6, kinds[i % 4].areal_heat_capacity_kj_m2k, kinds[i % 4].water_store_mm, slab=kinds[i % 4].slab)
-        for i, a in enumerate(FACINGS)
-    ]
+    return [ClimateSurface.clad(f"{a}", a, 90, 0.6, kinds[i % 4]) for i, a in enumerate(FACINGS)]
 
 
 def windows_whole() -> None:

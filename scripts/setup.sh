@@ -42,6 +42,13 @@ if [ ! -e .venv/.installed-self ] || [ pyproject.toml -nt .venv/.installed-self 
     touch .venv/.installed-self
 fi
 
+# The heat balance is compiled once, so that no page waits for it.
+balance=src/amber_gable/core/wall/balance.py
+if [ ! -e .venv/.compiled ] || [ "$balance" -nt .venv/.compiled ]; then
+    echo "Compiling the heat balance ..."
+    .venv/bin/python -c "from amber_gable.core.wall.balance import compile_now; compile_now()" && touch .venv/.compiled
+fi
+
 as_root_run() { # command; false where nobody here may
     if [ "$(id -u)" = 0 ]; then sh -c "$1"
     elif command -v sudo >/dev/null 2>&1 && sudo -n true 2>/dev/null; then sudo sh -c "$1"

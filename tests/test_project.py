@@ -46,7 +46,7 @@ def test_modules_can_be_read_in_one_sitting():
         # Slow imports are kept out of start-up; the stand-in needs nothing of them at all.
         (
             "amber_gable.web.app",
-            {"pvlib", "pandas", "scipy", "pint", "icalendar", "alembic", "h5py", "ortools", "holidays", "argon2", "tzfpy"},
+            {"pvlib", "pandas", "scipy", "pint", "icalendar", "alembic", "h5py", "ortools", "holidays", "argon2", "tzfpy", "numba"},
         ),
         ("amber_gable.standins.weather", {"pvlib", "pandas", "scipy", "pint", "numpy", "sqlalchemy", "amber_gable.core"}),
         ("amber_gable.core.windows", {"pvlib", "sqlalchemy", "fastapi", "httpx"}),

@@ -31,7 +31,7 @@ JOB = DemoJob(
         OpeningSpec("Garage east", "garage-door", "9'", "7'", "6' 6\"", "0'", moves="free"),
     ),
     surfaces=(
-        SurfaceSpec("stucco", 72.0, ("wall",), coating="none", hex="#e6ddc6"),
+        SurfaceSpec("stucco", 72.0, ("wall",), lies_on="masonry", coating="none", hex="#e6ddc6"),
         SurfaceSpec("wood-door", 8.0, ("door",), coating="acrylic", coated_year=2015, hex="#33504b"),
         SurfaceSpec("steel-door", 60.0, names=("Garage east garage door",), coating="factory", coated_year=1996, old_lrv_pct=80.0, hex="#d6ccb4"),
     ),

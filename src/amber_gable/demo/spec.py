@@ -58,6 +58,7 @@ class SurfaceSpec:
     old_lrv_pct: float | None = None
     hex: str | None = None
     old_hex: str | None = None
+    lies_on: str = ""
 
 
 @dataclass(frozen=True)
@@ -115,7 +116,9 @@ class DemoJob:
     candidates: Sequence[tuple[str, str, str]] = ()
 
 
-def facts(name: str, year_built: int | None, crew: tuple[str, ...], asbestos_before_year: int | None = None) -> JobFacts:
+def facts(
+    name: str, year_built: int | None, crew: tuple[str, ...], asbestos_before_year: int | None = None, *, is_heated: bool = True
+) -> JobFacts:
     """Return the facts of a job in Heron Ferry."""
     return JobFacts(
         name=name,
@@ -127,4 +130,5 @@ def facts(name: str, year_built: int | None, crew: tuple[str, ...], asbestos_bef
         year_built=year_built,
         asbestos_before_year=asbestos_before_year,
         crew=crew,
+        is_heated=is_heated,
     )

@@ -78,7 +78,7 @@ def _surfaces(scope: Scope, job: Job, spec: DemoJob) -> None:
                     facts = SurfaceFacts(
                         substrate=s.substrate, profile=s.profile or (surface.profile if surface.kind == "railing" else row.profile),
                         texture=s.texture or row.texture, lrv_pct=s.lrv_pct, is_painted=s.is_painted, hex=s.hex, coating=s.coating,
-                        coated_year=s.coated_year, old_lrv_pct=s.old_lrv_pct, old_hex=s.old_hex,
+                        coated_year=s.coated_year, old_lrv_pct=s.old_lrv_pct, old_hex=s.old_hex, lies_on=s.lies_on,
                     )  # fmt: skip
                     surfaces.update_surface(scope, job.id, surface.id, facts)
 

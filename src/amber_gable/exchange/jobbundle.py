@@ -65,6 +65,7 @@ class JobPart(BundlePart):
     lead_before_year: int | None = Field(default=None, ge=1850, le=2100)
     asbestos_before_year: int | None = Field(default=None, ge=1850, le=2100)
     crew: list[Name] = Field(default_factory=list, max_length=50)
+    is_heated: bool = True
     rules: dict[str, Any] = Field(default_factory=dict)
 
 
@@ -120,6 +121,7 @@ class SurfacePart(BundlePart):
     opening: int | None = Field(default=None, ge=0, le=MOST)
     outline: Polygon | None = None
     substrate: Name
+    lies_on: Literal["", "frame", "masonry"] = ""
     profile: Name
     profile_mm: dict[Short, float] = Field(default_factory=dict, max_length=20)
     texture: Name

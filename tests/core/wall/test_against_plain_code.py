@@ -55,7 +55,17 @@ def plain_temperatures(weather: Weather, azimuth: float, tilt: float, absorptanc
             dew = 243.12 * log / (17.62 - log) / 100
             clear = 0.711 + 0.56 * dew + 0.73 * dew**2
             sky = clear + 0.8 * (1 - clear) * n_cloud
-            h = 5.7 + 3.8 * 0.6 * wind
+            over, v = t - air, 0.6 * wind
+            if 45 <= tilt <= 135:
+                natural = 1.31 * abs(over) ** (1 / 3)
+            elif over > 0:
+                natural = 9.482 * abs(over) ** (1 / 3) / (7.238 - abs(math.cos(math.radians(tilt))))
+            else:
+                natural = 1.810 * abs(over) ** (1 / 3) / (1.382 + abs(math.cos(math.radians(tilt))))
+            # From the south, steadily: the weather says so below.
+            windward = tilt < 45 or abs((180 - azimuth + 180) % 360 - 180) <= 90
+            forced = 3.26 * v**0.89 if windward else 3.55 * v**0.617
+            h = natural + 1.13 * (math.sqrt(natural**2 + forced**2) - natural)
             black = 5.670374e-8 * (air + 273.15) ** 4
             heat = absorptance * sunlight[n] + h * (air - t)
             heat += 0.9 * (black * (view * sky + 1 - view) - 5.670374e-8 * (t + 273.15) ** 4)
@@ -73,7 +83,7 @@ def plain_temperatures(weather: Weather, azimuth: float, tilt: float, absorptanc
 
 @pytest.mark.parametrize(("azimuth", "tilt", "capacity"), [(90, 90, 12.0), (348, 90, 40.0), (200, 30, 4.0)])
 def test_temperatures_and_dew_agree_with_small_explicit_steps(azimuth, tilt, capacity):
-    weather = september(40)
+    weather = september(40, wind_from_deg=np.full(40, 180.0))
     plain = plain_temperatures(weather, azimuth, tilt, 0.6, capacity)
     climate = simulate(HERON_FERRY, weather, [ClimateSurface("s", azimuth, tilt, 0.6, capacity)])
     temp, water = climate.surface_temp_c[0, ::4], climate.water_kg_m2[0, ::4]

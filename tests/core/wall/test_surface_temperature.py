@@ -5,24 +5,29 @@ import pytest
 from scipy.optimize import brentq
 
 from amber_gable.core.air import sun
-from amber_gable.core.air.humid import dew_point_c, pressure_at_altitude_pa, saturation_pressure_pa, vapour_pressure_pa
+from amber_gable.core.air.humid import dew_point_c, vapour_pressure_pa
 from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import ClimateSurface, simulate
-from amber_gable.core.wall.slab import Inward, Slab
-from amber_gable.core.wall.surface_temperature import (
-    EMISSIVITY,
-    STEFAN_BOLTZMANN,
-    Forcing,
-    Skin,
-    convection_w_m2k,
-    integrate,
-    sky_emissivity,
-    steady_gain_w_m2,
-)
-from amber_gable.core.wall.wetness import rain_on_surfaces_mm_h
+from amber_gable.core.wall.long_wave import EMISSIVITY, STEFAN_BOLTZMANN, sky_emissivity
+from amber_gable.core.wall.surface_temperature import Forcing, Skin, integrate, steady_gain_w_m2
 from tests.support.weathers import HERON_FERRY, september, simulated, steady
 
 WOOD, METAL, BRICK = 12.0, 4.0, 150.0
+
+
+def doe2(over_c: float, wind_m_s: float, tilt: float = 90.0, roughness: float = 1.13, side: str = "unknown") -> float:
+    """Convection as reckonings.md words it, one number at a time."""
+    size = abs(over_c) ** (1 / 3)
+    if 45 <= tilt <= 135:
+        natural = 1.31 * size
+    elif (tilt < 45) == (over_c > 0):
+        natural = 9.482 * size / (7.238 - abs(np.cos(np.radians(tilt))))
+    else:
+        natural = 1.810 * size / (1.382 + abs(np.cos(np.radians(tilt))))
+    v = 0.6 * wind_m_s
+    windward, leeward = 3.26 * v**0.89, 3.55 * v**0.617
+    forced = windward if tilt < 45 else {"windward": windward, "leeward": leeward, "unknown": (windward + leeward) / 2}[side]
+    return natural + roughness * (np.sqrt(natural**2 + forced**2) - natural)
 
 
 def forcing(hours: float = 48, air_c: float = 20.0, rh: float = 40.0, wind: float = 1.0, light: float = 0.0, cloud: float = 0.0) -> Forcing:
@@ -39,36 +44,51 @@ def forcing(hours: float = 48, air_c: float = 20.0, rh: float = 40.0, wind: floa
 
 
 def skin(tilt: float = 90.0, absorptance: float = 0.6, capacity_kj: float = WOOD) -> Skin:
-    return Skin(np.array([tilt]), np.array([absorptance]), np.array([capacity_kj * 1000]))
+    return Skin(np.array([0.0]), np.array([tilt]), np.array([absorptance]), np.array([1.13]), np.array([capacity_kj * 1000]))
 
 
 @pytest.mark.parametrize("light", [0.0, 300.0, 800.0])
-@pytest.mark.parametrize("tilt", [90.0, 20.0])
+@pytest.mark.parametrize("tilt", [90.0, 20.0, 160.0])
 @pytest.mark.parametrize("capacity", [METAL, WOOD, BRICK])
 def test_steady_state_is_the_root_of_the_balance(light, tilt, capacity):
     f, s = forcing(hours=96, light=light, cloud=0.3), skin(tilt, 0.6, capacity)
     view = (1 + np.cos(np.radians(tilt))) / 2
     e_sky = float(sky_emissivity(f.dew_point_c[0], 0.3))
-    h = 5.7 + 3.8 * 0.6
 
     def balance(t: float) -> float:
         air4 = 293.15**4
         long_wave = EMISSIVITY * STEFAN_BOLTZMANN * (view * e_sky * air4 + (1 - view) * air4 - (t + 273.15) ** 4)
-        return 0.6 * light + long_wave + h * (20.0 - t)
+        return 0.6 * light + long_wave + doe2(t - 20.0, 1.0, tilt) * (20.0 - t)
 
     assert integrate(f, s).temp_c[0, -1] == pytest.approx(brentq(balance, -20, 120), abs=0.01)
 
 
 def test_sol_air_relation_of_ashrae():
-    # Sol-air: To + aI/ho, no long-wave difference. At ho = 17 W/m2K all in all, radiation gives
-    # 4 e s T^3 = 5.3 of it, so the wind gives 11.7: v = (11.7 - 5.7) / 2.28 m/s.
-    wind = (17 - 4 * EMISSIVITY * STEFAN_BOLTZMANN * 298.15**3 - 5.7) / (3.8 * 0.6)
+    # Sol-air: To + aI/ho, no long-wave difference: ho is what convection and emission carry off together, 17 W/m2K in summer.
     for absorbed in (100.0, 200.0, 300.0):
+        over = absorbed / 17
+        emission = EMISSIVITY * STEFAN_BOLTZMANN * ((298.15 + over) ** 4 - 298.15**4) / over
+        wind = brentq(lambda v: doe2(over, v, 180.0) + emission - 17, 0, 20)  # noqa: B023
         f = forcing(air_c=25.0, wind=wind, light=absorbed, cloud=0.0)
-        s = skin(absorptance=1.0)
         # A wall that sees only ground at air temperature has no long-wave difference.
-        s = Skin(np.array([180.0]), s.solar_absorptance, s.heat_capacity_j_m2k)
-        assert integrate(f, s).temp_c[0, -1] == pytest.approx(25 + absorbed / 17, abs=1.0)
+        s = skin(180.0, 1.0)
+        assert integrate(f, s).temp_c[0, -1] == pytest.approx(25 + over, abs=0.05)
+
+
+@pytest.mark.parametrize("side", [("windward", 90.0), ("windward", 179.0), ("leeward", 181.0), ("leeward", 270.0), ("unknown", np.nan)])
+@pytest.mark.parametrize("roughness", [1.0, 1.67, 2.17])
+def test_the_side_of_the_wind_and_the_roughness_decide_what_is_carried_off(side, roughness):
+    name, wind_from = side
+    f = forcing(hours=48, light=500.0, wind=5.0)
+    f = Forcing(**{**f.__dict__, "wind_from_deg": np.full(len(f.air_temp_c), wind_from)})
+    s = Skin(np.array([90.0]), np.array([90.0]), np.array([0.6]), np.array([roughness]), np.array([12_000.0]))
+    e_sky = float(sky_emissivity(f.dew_point_c[0], 0.0))
+
+    def balance(t: float) -> float:
+        long_wave = EMISSIVITY * STEFAN_BOLTZMANN * ((e_sky + 1) / 2 * 293.15**4 - (t + 273.15) ** 4)
+        return 300.0 + long_wave + doe2(t - 20, 5.0, 90.0, roughness, name) * (20 - t)
+
+    assert integrate(f, s).temp_c[0, -1] == pytest.approx(brentq(balance, 0, 90), abs=0.01)
 
 
 @pytest.mark.parametrize("capacity", [METAL, WOOD])
@@ -89,7 +109,8 @@ def test_a_warm_wall_cools_with_the_time_constant_of_its_mass():
     cold = integrate(f, skin(capacity_kj=BRICK)).temp_c[0, -1]
     light = np.where(np.arange(97) < 8, 100.0, 0.0)[None, :]
     cooling = integrate(Forcing(**{**f.__dict__, "irradiance_w_m2": light}), skin(capacity_kj=BRICK), spin_up_steps=8).temp_c[0]
-    conductance = float(convection_w_m2k(1.0)) + 4 * EMISSIVITY * STEFAN_BOLTZMANN * 293.0**3
+    # About where it cools through; convection changes a little on the way.
+    conductance = doe2((cooling[8] + cold) / 2 - 20, 1.0) + 4 * EMISSIVITY * STEFAN_BOLTZMANN * 293.0**3
     constant_h = BRICK * 1000 / conductance / 3600
     start, later = cooling[8], cooling[8 + round(constant_h * 4)]
     assert hot > start > cold
@@ -109,7 +130,7 @@ def test_energy_is_neither_made_nor_lost(capacity):
         np.full(len(t), 0.1), sun.on_planes(climate.sky, 180, 90).total_w_m2,
     )  # fmt: skip
     flux = steady_gain_w_m2(driven, skin(90, 0.6, capacity))[0] - EMISSIVITY * STEFAN_BOLTZMANN * (t + 273.15) ** 4
-    flux += convection_w_m2k(driven.wind_m_s) * (driven.air_temp_c - t)
+    flux += np.array([doe2(a - b, w) * (b - a) for a, b, w in zip(t, driven.air_temp_c, driven.wind_m_s, strict=True)])
     for hour in range(23):
         part = slice(hour * 60, hour * 60 + 61)
         stored = capacity * 1000 * (t[part][-1] - t[part][0]) / 3600
@@ -191,15 +212,12 @@ def test_halving_the_step_moves_no_hour_by_a_third_of_a_degree():
     # Three weeks of fronts, showers and dew; every cladding, walls all round and a metal roof.
     known = shipped().claddings
     faces = [(n, a, 90.0) for n in known for a in (0, 90, 180, 270)] + [("thin-metal", a, 25.0) for a in (0, 180)]
-    surfaces = [
-        ClimateSurface(f"{n}/{a}", a, t, 0.6, known[n].areal_heat_capacity_kj_m2k, known[n].water_store_mm, slab=known[n].slab)
-        for n, a, t in faces
-    ]
+    surfaces = [ClimateSurface.clad(f"{n}/{a}", a, t, 0.6, known[n], is_heated=a < 180) for n, a, t in faces]
     for seed in (7, 8, 9):
         weather = simulated(seed, 7)
-        coarse = simulate(HERON_FERRY, weather, surfaces).surface_temp_c[:, ::4]
-        fine = simulate(HERON_FERRY, weather, surfaces, step_s=450).surface_temp_c[:, ::8]
-        assert np.abs(coarse - fine).max() < 0.3
+        coarse, fine = simulate(HERON_FERRY, weather, surfaces), simulate(HERON_FERRY, weather, surfaces, step_s=450)
+        apart = np.abs(coarse.surface_temp_c[:, ::4] - fine.surface_temp_c[:, ::8])
+        assert apart.max() < 0.3
 
 
 @pytest.mark.parametrize("period_h", [6.0, 24.0])
@@ -207,42 +225,43 @@ def test_a_slab_swings_as_carslaw_and_jaeger_say(period_h):
     # A face warmed by a small sine on a slab with an adiabatic back: amplitude q / (h + k m tanh mL), m = sqrt(i w / a).
     slab = shipped().claddings["masonry"].slab
     assert slab is not None
-    count = int(period_h * 4 * 8) + 1
-    omega, swing = 2 * np.pi / (period_h * 3600), 10.0
+    (layer,) = slab.layers
+    count = int(period_h * 4 * 12) + 1
+    omega, swing, room = 2 * np.pi / (period_h * 3600), 10.0, 100.0
     f = forcing(hours=(count - 1) / 4, rh=20.0, cloud=1.0)
-    light = 50 + swing * np.sin(omega * 900.0 * np.arange(count))[None, :]
-    s = Skin(np.array([180.0]), np.array([1.0]), np.array([1.0]), slabs=(slab,))
+    light = room + swing * np.sin(omega * 900.0 * np.arange(count))[None, :]
+    s = Skin(np.array([0.0]), np.array([180.0]), np.array([1.0]), np.array([1.67]), np.array([0.0]), slabs=(slab,))
     temp = integrate(Forcing(**{**f.__dict__, "irradiance_w_m2": light}), s).temp_c[0]
-    m = np.sqrt(1j * omega * slab.capacity_j_m2k / slab.depth_m / slab.conductivity_w_mk)
-    mean = temp[count // 2 :].mean()
-    loss = float(convection_w_m2k(1.0)) + 4 * EMISSIVITY * STEFAN_BOLTZMANN * (mean + 273.15) ** 3
-    expected = abs(swing / (loss + slab.conductivity_w_mk * m * np.tanh(m * slab.depth_m)))
+    m = np.sqrt(1j * omega * layer.capacity_j_m3k / layer.conductivity_w_mk)
     last = temp[-int(period_h * 4) :]
-    # 3 %: five nodes stand for the whole depth.
+    # What convection carries off for a little more: its slope about the mean.
+    over = last.mean() - 20
+    slope = (doe2(over + 0.1, 1.0, 180.0, 1.67) * (over + 0.1) - doe2(over - 0.1, 1.0, 180.0, 1.67) * (over - 0.1)) / 0.2
+    loss = slope + 4 * EMISSIVITY * STEFAN_BOLTZMANN * (last.mean() + 273.15) ** 3
+    expected = abs(swing / (loss + layer.conductivity_w_mk * m * np.tanh(m * slab.depth_m)))
+    # 3 %: seven nodes stand for the whole depth.
     assert (last.max() - last.min()) / 2 == pytest.approx(expected, rel=0.03)
 
 
-@pytest.mark.parametrize("step_s", [60.0, 900.0, 7200.0])
-def test_a_slab_loses_no_heat_whatever_the_step(step_s):
-    slab = Slab(0.1, 0.72, 150_000.0)
-    inward = Inward([slab], step_s)
-    inward.start(np.array([20.0]))
-    before = inward.behind_c(0)
-    given = 0.0
-    for face in (60.0, -30.0, 25.0, 25.0):
-        drawn = sum(inward.draws_w_m2(np.array([face]))) / 2
-        inward.take(np.array([face]))
-        given += step_s * float(inward.pull_w_m2k[0] * face - drawn[0])
-    stored = float(((inward.behind_c(0) - before) * slab.node_capacity_j_m2k[1:]).sum())
-    assert stored == pytest.approx(given, rel=1e-9)
-    assert -30 <= inward.behind_c(0).min() <= inward.behind_c(0).max() <= 60
+def test_a_wall_with_a_room_behind_it_settles_where_ohm_says():
+    render = shipped().claddings["render-on-masonry"]
+    warm = ClimateSurface.clad("wall", 0, 90, 0.6, render, is_heated=True)
+    assert warm.slab is not None
+    f = forcing(hours=24 * 15, air_c=5.0, rh=30.0)
+    s = Skin(np.array([0.0]), np.array([90.0]), np.array([0.6]), np.array([2.17]), np.array([0.0]), slabs=(warm.slab,))
+    temp = float(integrate(f, s).temp_c[0, -1])
+    through = (21 - temp) / (0.13 + 0.01 / 0.87 + 0.2 / 0.72)
+    e_sky = float(sky_emissivity(f.dew_point_c[0], 0.0))
+    away = doe2(temp - 5, 1.0, 90.0, 2.17) * (temp - 5)
+    away += EMISSIVITY * STEFAN_BOLTZMANN * ((temp + 273.15) ** 4 - (e_sky + 1) / 2 * 278.15**4)
+    assert through == pytest.approx(away, abs=0.2)
 
 
 def test_members_of_an_ensemble_go_each_its_own_way():
     weathers = [september(30, mean_c=mean) for mean in (14.0, 18.0)]
     surfaces = [
         ClimateSurface("wood", 90, 90, 0.6, WOOD),
-        ClimateSurface("brick", 90, 90, 0.6, BRICK, slab=shipped().claddings["masonry"].slab),
+        ClimateSurface.clad("brick", 90, 90, 0.6, shipped().claddings["masonry"]),
     ]
     alone = [simulate(HERON_FERRY, w, surfaces) for w in weathers]
     joined = Forcing(
@@ -250,11 +269,13 @@ def test_members_of_an_ensemble_go_each_its_own_way():
         np.full((2, len(alone[0].air_temp_c)), 0.1), np.stack([sun.on_planes(c.sky, [90, 90], [90, 90]).total_w_m2 for c in alone]),
         HERON_FERRY.altitude_m,
     )  # fmt: skip
-    skins = Skin(np.full(2, 90.0), np.full(2, 0.6), np.array([WOOD, BRICK]) * 1000, np.full(2, np.inf), tuple(s.slab for s in surfaces))
+    skins = Skin(
+        np.full(2, 90.0), np.full(2, 90.0), np.full(2, 0.6), np.array([1.13, 1.67]), np.array([WOOD, 0.0]) * 1000,
+        np.array([np.inf, 2.0]), tuple(s.slab for s in surfaces),
+    )  # fmt: skip
     found = integrate(joined, skins)
     for member, climate in enumerate(alone):
-        # Chords are drawn anew for all faces together: a few thousandths of a degree.
-        assert np.abs(found.temp_c[member] - climate.surface_temp_c).max() < 0.02
+        assert np.abs(found.temp_c[member] - climate.surface_temp_c).max() < 1e-9
 
 
 def test_what_was_felt_on_a_wall_overrules_the_store():
@@ -264,45 +285,3 @@ def test_what_was_felt_on_a_wall_overrules_the_store():
     assert (dry[16], wet[16]) == (0, 0.5)
     assert (dry[:16] == wet[:16]).all()
     assert wet[17] > 0.4 > dry[17] > 0
-
-
-@pytest.mark.slow
-def test_a_wet_day_on_brick_agrees_with_forty_nodes_in_plain_steps():
-    # Written apart: explicit steps of two seconds, forty cells, no splitting of anything.
-    hours = 30
-    rain = np.where((np.arange(hours) >= 8) & (np.arange(hours) < 10), 1.5, 0.0)
-    weather = september(hours, dew_c=9.0, wind_from_deg=np.full(hours, 180.0), rain_mm=rain)
-    slab = shipped().claddings["masonry"].slab
-    found = simulate(HERON_FERRY, weather, [ClimateSurface("brick", 180, 90, 0.6, BRICK, 2.0, slab=slab)])
-    at = found.grid.epoch_s
-    light = sun.on_planes(found.sky, 180, 90).total_w_m2[0]
-    fall = rain_on_surfaces_mm_h(found.rain_mm_h, found.wind_m_s, np.full(len(at), 180.0), [180.0], [90.0])[0] / 3600
-    cells, dt = 40, 2.0
-    dx, pressure = slab.depth_m / cells, float(pressure_at_altitude_pa(HERON_FERRY.altitude_m))
-    held, inner = slab.capacity_j_m2k / cells, slab.conductivity_w_mk / dx
-    # From what the engine starts with, after the spin-up that both would need: warm throughout as the face is.
-    temp, store, worst = np.full(cells, found.surface_temp_c[0, 8]), 0.0, 0.0
-    begin = 8
-    for step in range(int((at[-1] - at[begin]) / dt)):
-        now = at[begin] + step * dt
-        driven = (found.air_temp_c, found.vapour_pa, found.wind_m_s, light, found.dew_point_c)
-        air, vapour, wind, sunlight, dew = (np.interp(now, at, values) for values in driven)
-        h = 5.7 + 3.8 * 0.6 * wind
-        # The face lies half a cell before the first node.
-        face = temp[0] + (temp[0] - temp[1]) / 2
-        flux = 0.6 * sunlight + EMISSIVITY * STEFAN_BOLTZMANN * (
-            (0.5 * float(sky_emissivity(dew, 0.1)) + 0.5) * (air + 273.15) ** 4 - (face + 273.15) ** 4
-        )
-        flux += h * (air - face)
-        store += fall[min(int((now - at[0]) / 900 + 1e-9), len(fall) - 1)] * dt
-        lost = h * 0.621945 / (1006 * pressure * 0.894) * (float(saturation_pressure_pa(face)) - vapour)
-        lost = min(lost, store / dt)
-        store = min(store - lost * dt, 2.0)
-        flux -= 2.5e6 * lost
-        between = inner * np.diff(temp)
-        temp = temp + dt / held * (np.concatenate([[flux], -between]) + np.concatenate([between, [0.0]]))
-        hour = (now + dt - at[0]) / 3600
-        if hour >= 14 and abs(hour - round(hour)) < 1e-9 and round(hour) < hours - 1:
-            worst = max(worst, abs(temp[0] + (temp[0] - temp[1]) / 2 - found.surface_temp_c[0, 4 * round(hour)]))
-    # Hours after the start both have forgotten how they began; five nodes stand for forty.
-    assert worst < 0.4

@@ -16,7 +16,7 @@ Array = NDArray[np.float64]
 STANDARD_PRESSURE_PA = 101_325.0
 
 # ASHRAE Handbook Fundamentals (2017), ch. 1, eq. 6 (over water) and eq. 5 (over ice); T in K, p in Pa.
-_WATER = (-5.8002206e3, 1.3914993e0, -4.8640239e-2, 4.1764768e-5, -1.4452093e-8, 6.5459673e0)
+WATER = (-5.8002206e3, 1.3914993e0, -4.8640239e-2, 4.1764768e-5, -1.4452093e-8, 6.5459673e0)
 _ICE = (-5.6745359e3, 6.3925247e0, -9.677843e-3, 6.2215701e-7, 2.0747825e-9, -9.484024e-13, 4.1635019e0)
 
 
@@ -45,7 +45,7 @@ def saturation_pressure_pa(temp_c: ArrayLike) -> Array:
     ASHRAE Handbook Fundamentals (2017), ch. 1, eq. 6 (Hyland and Wexler, 1983).
     """
     t = np.asarray(temp_c, dtype=float) + 273.15
-    a, b, c, d, e, f = _WATER
+    a, b, c, d, e, f = WATER
     # exp(a/t + b + ct + dt² + et³ + f ln t), by Horner's rule: this runs in the innermost loop.
     result: Array = np.exp(a / t + (b + t * (c + t * (d + t * e))) + f * np.log(t))
     return result
@@ -95,7 +95,7 @@ def vapour_pressure_pa(air_temp_c: ArrayLike, rel_humidity_pct: ArrayLike) -> Ar
 
 
 def _log_slope_water(t_k: Array) -> Array:
-    a, _, c, d, e, f = _WATER
+    a, _, c, d, e, f = WATER
     result: Array = -a / t_k**2 + c + 2 * d * t_k + 3 * e * t_k**2 + f / t_k
     return result
 

@@ -89,7 +89,9 @@ class Weather:
             values = getattr(self, name)
             if values is None:
                 continue
-            for index in np.flatnonzero(~np.isfinite(values))[:1]:
+            # Not a number where the wind's direction is not known.
+            missing = ~np.isfinite(values) if name != "wind_from_deg" else np.isinf(values)
+            for index in np.flatnonzero(missing)[:1]:
                 raise WeatherError("Missing value: leave the hour out or fill it in.", f"hours.{index}.{name}")
 
 

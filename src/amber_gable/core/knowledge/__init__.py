@@ -78,6 +78,20 @@ class Knowledge(TableRow):
     methods: dict[str, Method]
     systems: Systems
 
+    def cladding_of(self, substrate: str, lies_on: str = "") -> Cladding:
+        """Return what a substrate is to the weather.
+
+        Parameters
+        ----------
+        substrate : str
+            Row of substrates.
+        lies_on : {"", "frame", "masonry"}
+            What is behind render; empty for what usually is.
+        """
+        row = self.substrates[substrate]
+        on_masonry = row.cladding_on_masonry and (lies_on or row.usually_on) == "masonry"
+        return self.claddings[row.cladding_on_masonry if on_masonry else row.cladding]
+
 
 __all__ = [
     "Access",

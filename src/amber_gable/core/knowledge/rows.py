@@ -1,30 +1,48 @@
 """The rows of the knowledge tables: what each column means and which values it takes."""
 
-from typing import Literal
+from typing import Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from amber_gable.core.wall.slab import Slab
+from amber_gable.core.wall.convection import Roughness
+from amber_gable.core.wall.slab import Layer, Slab
 
 
 class TableRow(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
+class LayerRow(TableRow):
+    """One layer of what conducts inward."""
+
+    depth_m: float = Field(gt=0)
+    conductivity_w_mk: float = Field(gt=0)
+    volume_capacity_kj_m3k: float = Field(gt=0)
+
+
 class Cladding(TableRow):
     label: str
-    areal_heat_capacity_kj_m2k: float = Field(gt=0)
+    # Of a skin; that of a slab follows from its layers.
+    areal_heat_capacity_kj_m2k: float = Field(default=0.0, ge=0)
+    roughness: Roughness
     water_store_mm: float = Field(ge=0)
-    # Of what conducts inward; 0 for a skin.
-    depth_m: float = Field(default=0.0, ge=0)
-    conductivity_w_mk: float = Field(default=0.0, ge=0)
+    # Of what conducts inward, from the face on; none for a skin.
+    layers: tuple[LayerRow, ...] = ()
+    # What a skin's back takes from a heated room, through what stands behind it.
+    heated_back_w_m2k: float = Field(default=0.0, ge=0)
     source: str
+
+    @model_validator(mode="after")
+    def _is_skin_or_slab(self) -> Self:
+        if bool(self.layers) == bool(self.areal_heat_capacity_kj_m2k):
+            raise ValueError("a cladding has a heat capacity, or layers that conduct inward")
+        return self
 
     @property
     def slab(self) -> Slab | None:
-        if not self.depth_m:
+        if not self.layers:
             return None
-        return Slab(self.depth_m, self.conductivity_w_mk, self.areal_heat_capacity_kj_m2k * 1000)
+        return Slab(tuple(Layer(row.depth_m, row.conductivity_w_mk, row.volume_capacity_kj_m3k * 1000) for row in self.layers))
 
 
 class Stock(TableRow):
@@ -48,6 +66,9 @@ class Substrate(TableRow):
     # What decides which tests and rules apply.
     family: Literal["wood", "cement-board", "vinyl", "metal", "masonry", "roofing"]
     cladding: str
+    # Of what may lie on brick or block as well as on a frame: its cladding there, and where it usually lies.
+    cladding_on_masonry: str = ""
+    usually_on: Literal["frame", "masonry"] = "frame"
     profile: str
     texture: str
     # Cement and bitumen products that held asbestos before the local ban (handbook 12).

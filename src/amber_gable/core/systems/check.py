@@ -44,6 +44,7 @@ def references(knowledge: Knowledge) -> Iterator[tuple[str, str, Container[str]]
         roles.setdefault(family.role, set()).add(name)
     yield from (
         ("substrates", "cladding", knowledge.claddings),
+        ("substrates", "cladding_on_masonry", knowledge.claddings),
         ("substrates", "profile", knowledge.profiles),
         ("substrates", "texture", knowledge.textures),
         ("substrates", "stock", knowledge.stocks),

@@ -15,14 +15,18 @@ from amber_gable.core.air.free_air import FreeAir, free_air
 from amber_gable.core.air.humid import Array
 from amber_gable.core.air.weather import QUARTER_S, Grid, Weather
 from amber_gable.core.knowledge.assumptions import assumed
-from amber_gable.core.knowledge.rows import Stock
+from amber_gable.core.knowledge.rows import Cladding, Stock
+from amber_gable.core.wall.convection import ROUGHNESS, Roughness
 from amber_gable.core.wall.moisture import moisture_pct
 from amber_gable.core.wall.self_shade import LitTable
-from amber_gable.core.wall.slab import Slab
-from amber_gable.core.wall.surface_temperature import Forcing, Skin, integrate
+from amber_gable.core.wall.slab import Room, Slab
+from amber_gable.core.wall.surface_temperature import SHORT_STEP_S, Forcing, Skin, integrate
 from amber_gable.core.wall.wetness import rain_on_surfaces_mm_h
 
 WET_KG_M2 = assumed("felt_wet_kg_m2")
+ROOM_C = assumed("room_c")
+# Inner surface resistance of walls 0.13 m2K/W (ISO 6946).
+ROOM_FILM_W_M2K = 1 / 0.13
 
 
 @dataclass(frozen=True)
@@ -48,6 +52,10 @@ class ClimateSurface:
         What conducts inward behind its face.
     stock : Stock or None
         How it takes up water; None for what takes up none.
+    roughness : Roughness
+        By which the wind holds on to it.
+    back_w_m2k, room_c : float
+        What a skin's back takes from a heated room behind it, and how warm that is; 0 for none. A slab has its own film.
     """
 
     name: str
@@ -60,6 +68,23 @@ class ClimateSurface:
     lit: LitTable | None = None
     slab: Slab | None = None
     stock: Stock | None = None
+    roughness: Roughness = "medium-smooth"
+    back_w_m2k: float = 0.0
+    room_c: float = 0.0
+
+    @classmethod
+    def clad(
+        cls, name: str, azimuth_deg: float, tilt_deg: float, solar_absorptance: float, cladding: Cladding, *, is_heated: bool = False,
+        shades: tuple[sun.Shade, ...] = (), lit: LitTable | None = None, stock: Stock | None = None,
+    ) -> "ClimateSurface":  # fmt: skip
+        """Return a surface of a cladding, with a heated room behind it or none."""
+        slab = cladding.slab
+        if slab is not None and is_heated:
+            slab = replace(slab, room=Room(ROOM_C, ROOM_FILM_W_M2K))
+        return cls(
+            name, azimuth_deg, tilt_deg, solar_absorptance, cladding.areal_heat_capacity_kj_m2k, cladding.water_store_mm, shades, lit, slab,
+            stock, cladding.roughness, cladding.heated_back_w_m2k if is_heated else 0.0, ROOM_C,
+        )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -168,7 +193,7 @@ def simulate(
 
 def climate_of(
     place: sun.Place, grid: Grid, air: FreeAir, surfaces: Sequence[ClimateSurface], *, surface_bias_c: Array | None = None,
-    observations: Sequence[Observation] = (), moisture: Array | None = None,
+    observations: Sequence[Observation] = (), moisture: Array | None = None, short_step_s: float = SHORT_STEP_S,
 ) -> Climate:  # fmt: skip
     """Run the physics for surfaces through air on a grid, of one course or of members.
 
@@ -179,6 +204,8 @@ def climate_of(
         As for `simulate`.
     moisture : ndarray, shape (S, Q), optional
         Of what is painted, where it is known already.
+    short_step_s : float
+        In which the balance goes: members of an ensemble bear longer ones.
 
     Returns
     -------
@@ -199,12 +226,14 @@ def climate_of(
     forcing = Forcing(
         step_s=grid.step_s, air_temp_c=air.air_temp_c, vapour_pa=air.vapour_pa, dew_point_c=air.dew_point_c, wind_m_s=air.wind_m_s,
         cloud_frac=air.cloud_pct / 100, irradiance_w_m2=light.total_w_m2, altitude_m=place.altitude_m, rain_kg_m2_s=falling,
+        wind_from_deg=air.wind_from_deg,
     )  # fmt: skip
     placed = [(t, int(np.ceil((t.at_s - grid.epoch_s[0]) / grid.step_s - 1e-9))) for t in observations]
     placed = [(t, q) for t, q in placed if 0 <= q < len(grid.epoch_s)]
     state = integrate(
-        forcing, _skin(surfaces), observations=[(t.surface, q, t.water_kg_m2) for t, q in placed if t.water_kg_m2 is not None]
-    )
+        forcing, _skin(surfaces), short_step_s=short_step_s,
+        observations=[(t.surface, q, t.water_kg_m2) for t, q in placed if t.water_kg_m2 is not None],
+    )  # fmt: skip
     temp = state.temp_c if surface_bias_c is None else state.temp_c + surface_bias_c[:, None]
     if moisture is None:
         # By what was computed: one reading of today says nothing of the days that a board remembers.
@@ -221,11 +250,15 @@ def climate_of(
 
 def _skin(surfaces: Sequence[ClimateSurface]) -> Skin:
     return Skin(
+        azimuth_deg=np.array([s.azimuth_deg for s in surfaces]),
         tilt_deg=np.array([s.tilt_deg for s in surfaces]),
+        roughness=np.array([ROUGHNESS[s.roughness] for s in surfaces]),
         solar_absorptance=np.array([s.solar_absorptance for s in surfaces]),
         heat_capacity_j_m2k=np.array([s.heat_capacity_kj_m2k * 1000 for s in surfaces]),
         water_capacity_kg_m2=np.array([s.water_store_mm for s in surfaces]),
         slabs=tuple(s.slab for s in surfaces),
+        back_w_m2k=np.array([0.0 if s.slab else s.back_w_m2k for s in surfaces]),
+        room_c=np.array([s.room_c for s in surfaces]),
     )
 
 

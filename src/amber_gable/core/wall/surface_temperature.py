@@ -1,9 +1,9 @@
 """Surface temperature: the energy balance of a painted skin, with dew, through time.
 
-Each surface is one areal heat capacity with an adiabatic back, or a slab that conducts inward behind its face. It gains short
-wave by its absorptance and long wave from sky and ground by view factor, loses by emission and by wind, and takes up or gives
-off latent heat while dew forms or dries.
-Not here: how one step is solved (surface_step), what lies behind a face (slab), where the light comes from (sun), how wet rain
+Each surface is one areal heat capacity, its back adiabatic or to a heated room, or a slab that conducts inward behind its face.
+It gains short wave by its absorptance and long wave from sky and ground by view factor, loses by emission and by wind, and
+takes up or gives off latent heat while dew forms or dries.
+Not here: how the balance is solved (balance), what lies behind a face (slab), where the light comes from (sun), how wet rain
 leaves a wall (wetness), or which temperatures are allowed (windows).
 """
 
@@ -11,14 +11,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import NDArray
 
 from amber_gable.core.air.humid import Array, pressure_at_altitude_pa
-from amber_gable.core.wall.slab import Inward, Slab
-from amber_gable.core.wall.surface_step import EMISSIVITY, STEFAN_BOLTZMANN, Drive, Stepper
+from amber_gable.core.wall.convection import forced_w_m2k, natural_of
+from amber_gable.core.wall.long_wave import EMISSIVITY, LATENT_HEAT_J_KG, STEFAN_BOLTZMANN, sky_emissivity
+from amber_gable.core.wall.slab import NODES, Slab
 
-# The free wind of a forecast, at the wall (reckonings.md).
-WIND_AT_WALL = 0.6
 _CP_AIR = 1006.0
 # (thermal / vapour diffusivity)^(2/3) of air near 10 °C: 0.845^(2/3).
 _LEWIS = 0.894
@@ -37,6 +36,8 @@ class Forcing:
         Short wave on each plane.
     rain_kg_m2_s : ndarray, shape (..., S, Q), optional
         Water that reaches each plane; none where absent.
+    wind_from_deg : ndarray, shape (Q,), optional
+        Where the wind comes from; NaN, or absent, where that is not known.
     """
 
     step_s: float
@@ -48,6 +49,7 @@ class Forcing:
     irradiance_w_m2: Array
     altitude_m: float = 0.0
     rain_kg_m2_s: Array | None = None
+    wind_from_deg: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -56,29 +58,28 @@ class Skin:
 
     Parameters
     ----------
-    tilt_deg, solar_absorptance : ndarray
+    azimuth_deg, tilt_deg, solar_absorptance : ndarray
+    roughness : ndarray
+        Factor of convection by cladding, 1 for the smoothest.
     heat_capacity_j_m2k : ndarray
         Areal heat capacity of the cladding.
     water_capacity_kg_m2 : ndarray, optional
         What the surface can hold before the rest runs off; unlimited where absent.
     slabs : tuple of Slab or None, length S, optional
         What conducts inward; its own capacity counts then, in place of `heat_capacity_j_m2k`.
+    back_w_m2k, room_c : ndarray, optional
+        What the back of a skin takes from a room behind it [W/m2K], and how warm that is; none where absent.
     """
 
+    azimuth_deg: Array
     tilt_deg: Array
     solar_absorptance: Array
+    roughness: Array
     heat_capacity_j_m2k: Array
     water_capacity_kg_m2: Array | None = None
     slabs: tuple[Slab | None, ...] = ()
-
-    @property
-    def face_capacity_j_m2k(self) -> Array:
-        """Return the capacity of each face, shape (S,): of a slab, its first node."""
-        out = self.heat_capacity_j_m2k.copy()
-        for i, slab in enumerate(self.slabs):
-            if slab is not None:
-                out[i] = slab.node_capacity_j_m2k[0]
-        return out
+    back_w_m2k: Array | None = None
+    room_c: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -87,36 +88,6 @@ class SurfaceState:
 
     temp_c: Array
     water_kg_m2: Array
-
-
-def sky_emissivity(dew_point_c: ArrayLike, cloud_frac: ArrayLike) -> Array:
-    """Return the effective emissivity of the sky, 0 to 1.
-
-    Parameters
-    ----------
-    dew_point_c : array_like, shape (...,)
-    cloud_frac : array_like, shape (...,)
-        0 clear to 1 overcast.
-
-    References
-    ----------
-    Berdahl and Martin, Solar Energy 32 (1984), 663-664; cloud as e + 0.8 (1 - e) n.
-    """
-    d = np.asarray(dew_point_c, dtype=float) / 100
-    clear = np.clip(0.711 + 0.56 * d + 0.73 * d**2, 0.0, 1.0)
-    result: Array = clear + 0.8 * (1 - clear) * np.asarray(cloud_frac, dtype=float)
-    return result
-
-
-def convection_w_m2k(wind_m_s: ArrayLike) -> Array:
-    """Return the convective coefficient at a wall [W/m2K] for a free wind [m/s].
-
-    References
-    ----------
-    h = 5.7 + 3.8 v: McAdams, Heat Transmission (1954), with v at the wall 0.6 of the free wind.
-    """
-    result: Array = 5.7 + 3.8 * WIND_AT_WALL * np.asarray(wind_m_s, dtype=float)
-    return result
 
 
 def steady_gain_w_m2(forcing: Forcing, skin: Skin) -> Array:
@@ -136,14 +107,21 @@ def steady_gain_w_m2(forcing: Forcing, skin: Skin) -> Array:
     sky, ground = (EMISSIVITY * black * e_sky)[..., None, :], (EMISSIVITY * black)[..., None, :]
     result: Array = skin.solar_absorptance[:, None] * forcing.irradiance_w_m2
     result += view_sky * sky + (1 - view_sky) * ground
+    if skin.back_w_m2k is not None and skin.room_c is not None:
+        result += (skin.back_w_m2k * skin.room_c)[:, None]
     return result
 
 
 # Water that is known to be on a surface from an instant on: (surface, instant, kg/m2).
 Observation = tuple[int, int, float]
+# Short enough that halving them moves no hour by more than a few hundredths of a degree.
+SHORT_STEP_S = 150.0
 
 
-def integrate(forcing: Forcing, skin: Skin, spin_up_steps: int | None = None, observations: Sequence[Observation] = ()) -> SurfaceState:
+def integrate(
+    forcing: Forcing, skin: Skin, spin_up_steps: int | None = None, observations: Sequence[Observation] = (),
+    short_step_s: float = SHORT_STEP_S,
+) -> SurfaceState:  # fmt: skip
     """Return temperature and surface water through time.
 
     Parameters
@@ -156,68 +134,63 @@ def integrate(forcing: Forcing, skin: Skin, spin_up_steps: int | None = None, ob
         empty all the same.
     observations : sequence of (surface, instant, water)
         What somebody felt on a surface [kg/m2]; from there the balance goes on.
+    short_step_s : float
+        The longest step of the balance within those of the forcing.
 
     Returns
     -------
     SurfaceState
         Arrays of shape (..., S, Q).
     """
-    count = forcing.air_temp_c.shape[-1]
+    # Loaded where it is first used: a start that computes nothing need not wait for the compiler.
+    from amber_gable.core.wall.balance import courses, filled
+
+    count, shape = forcing.air_temp_c.shape[-1], forcing.irradiance_w_m2.shape
     if spin_up_steps is None:
         spin_up_steps = min(round(86_400 / forcing.step_s), count - 1)
-    stepper = _stepper(forcing, skin)
-    shape = forcing.irradiance_w_m2.shape[:-1]
-    # Instants first: each step reads and writes one block.
-    temp = np.empty((count, *shape))
-    water = np.zeros((count, *shape))
-    now = np.broadcast_to(forcing.air_temp_c[..., :1], shape).copy()
-    store = np.zeros(shape)
-    felt: dict[int, list[Observation]] = {}
-    for entry in observations:
-        felt.setdefault(entry[1], []).append(entry)
-    stepper.start(now)
-    for n in range(spin_up_steps):
-        now, store = stepper.advance(n, now, store)
-    store = np.zeros(shape)
-    for n in range(count):
-        for surface, _, kg_m2 in felt.get(n, ()):
-            store[..., surface] = kg_m2
-        temp[n], water[n] = now, store
-        if n < count - 1:
-            now, store = stepper.advance(n, now, store)
-    return SurfaceState(_instants_last(temp), _instants_last(water))
+    surfaces, rows = shape[-2], int(np.prod(shape[:-1]))
+    constants = _constants(skin, surfaces)
+    felt = np.full((surfaces, count), np.nan) if observations else np.empty((0, 0))
+    for surface, instant, kg_m2 in observations:
+        felt[surface, instant] = kg_m2
+    # A direction holds until the next hour: the end of a step has the side that its beginning had.
+    wind = forcing.wind_m_s, np.concatenate([forcing.wind_m_s[..., 1:], forcing.wind_m_s[..., -1:]], axis=-1)
+    forced, then = (_rows(forced_w_m2k(v, forcing.wind_from_deg, skin.azimuth_deg, skin.tilt_deg), shape) for v in wind)
+    rain = np.empty((0, 0)) if forcing.rain_kg_m2_s is None else _rows(forcing.rain_kg_m2_s, shape)
+    temp, water = filled((rows, count))
+    courses(  # type: ignore[call-arg]
+        forcing.step_s, max(int(np.ceil(forcing.step_s / short_step_s - 1e-9)), 1), spin_up_steps,
+        _rows(steady_gain_w_m2(forcing, skin), shape), forced, then, rain,
+        *(np.ascontiguousarray(v.reshape(-1, count)) for v in (forcing.air_temp_c, forcing.vapour_pa, forcing.dew_point_c)),
+        constants, *_slabs(skin.slabs, surfaces), LATENT_HEAT_J_KG * _transfer_per_h(forcing.altitude_m), felt, temp, water,
+    )  # fmt: skip
+    return SurfaceState(temp.reshape(shape), water.reshape(shape))
 
 
-def _stepper(forcing: Forcing, skin: Skin) -> Stepper:
-    h = convection_w_m2k(forcing.wind_m_s)
-    # Mass transfer by the Lewis relation: kg/m2s per Pa.
-    pressure = float(pressure_at_altitude_pa(forcing.altitude_m))
-    transfer = h * _RATIO_WATER_AIR / (_CP_AIR * pressure * _LEWIS)
-    rain = forcing.rain_kg_m2_s
-    drive = Drive(
-        step_s=forcing.step_s,
-        gain_w_m2=_instants_first(steady_gain_w_m2(forcing, skin)),
-        convection_w_m2k=_air(h),
-        transfer_kg_m2spa=_air(transfer),
-        air_temp_c=_air(forcing.air_temp_c),
-        vapour_pa=_air(forcing.vapour_pa),
-        dew_point_c=_air(forcing.dew_point_c),
-        rain_kg_m2_s=None if rain is None else _instants_first(rain),
-        capacity_j_m2k=skin.face_capacity_j_m2k,
-        water_capacity_kg_m2=skin.water_capacity_kg_m2,
-    )
-    inward = Inward(skin.slabs, forcing.step_s) if any(slab is not None for slab in skin.slabs) else None
-    return Stepper(drive, inward)
+def _transfer_per_h(altitude_m: float) -> float:
+    """Return the mass transfer per convective coefficient, by the Lewis relation [kg/m2s per Pa, per W/m2K]."""
+    return _RATIO_WATER_AIR / (_CP_AIR * float(pressure_at_altitude_pa(altitude_m)) * _LEWIS)
 
 
-def _air(values: Array) -> Array:
-    """Return free air with its instants first; that of members broadcasts against (members, surfaces)."""
-    return values if values.ndim == 1 else np.ascontiguousarray(np.moveaxis(values, -1, 0))[..., None]
+def _constants(skin: Skin, count: int) -> Array:
+    natural = natural_of(skin.tilt_deg)
+    back = np.zeros(count) if skin.back_w_m2k is None else skin.back_w_m2k
+    most = np.full(count, np.inf) if skin.water_capacity_kg_m2 is None else skin.water_capacity_kg_m2
+    return np.ascontiguousarray(np.stack([skin.heat_capacity_j_m2k, natural.warmer, natural.colder, skin.roughness, back, most], axis=1))
 
 
-def _instants_first(values: Array) -> Array:
-    return np.ascontiguousarray(np.moveaxis(values, -1, 0))
+def _slabs(slabs: Sequence[Slab | None], count: int) -> tuple[NDArray[np.bool_], Array, Array, Array, Array]:
+    """Return which surfaces conduct inward, and of those nodes, conductances, film and room."""
+    is_slab = np.zeros(count, dtype=bool)
+    capacity, conductance = np.ones((count, NODES)), np.ones((count, NODES - 1))
+    film, room_c = np.zeros(count), np.zeros(count)
+    for row, slab in enumerate(slabs):
+        if slab is not None:
+            is_slab[row], capacity[row], conductance[row] = True, slab.node_capacity_j_m2k, slab.conductance_w_m2k
+            if slab.room is not None:
+                film[row], room_c[row] = slab.room.film_w_m2k, slab.room.temp_c
+    return is_slab, capacity, conductance, film, room_c
 
 
-def _instants_last(values: Array) -> Array:
-    return np.ascontiguousarray(np.moveaxis(values, 0, -1))
+def _rows(values: Array, shape: tuple[int, ...]) -> Array:
+    return np.ascontiguousarray(np.broadcast_to(values, shape).reshape(-1, shape[-1]))

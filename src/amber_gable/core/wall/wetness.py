@@ -44,6 +44,7 @@ def rain_on_surfaces_mm_h(
         facing = np.full((len(azimuth), rain_mm_h.shape[-1]), _UNKNOWN_FACING)
     else:
         facing = np.maximum(np.cos(np.radians(wind_from_deg - azimuth)), 0.0)
+        facing = np.where(np.isnan(facing), _UNKNOWN_FACING, facing)
     rain, wind = rain_mm_h[..., None, :], wind_m_s[..., None, :]
     driven = _DRIVING * wind * rain**0.88 * facing
     flat = rain * np.maximum(np.cos(tilt), 0.0)

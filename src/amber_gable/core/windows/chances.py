@@ -27,6 +27,8 @@ MEMBERS = 100
 STEP_S = 3600.0
 # Surfaces of members at once: enough that numpy's calls weigh little, few enough to stay well under half a gigabyte.
 _ROWS_AT_ONCE = 2400
+# Of the balance within the hour: a member errs by more than this does.
+_SHORT_STEP_S = 900.0
 # Rain of a member is at least this: a chance is of rain that counts [mm in the hour].
 _SHOWER_MM = 0.5
 _LEAST_GAP_C = 0.05
@@ -181,7 +183,7 @@ def chances(
     block = max(_ROWS_AT_ONCE // len(surfaces), 1)
     for first in range(0, count, block):
         part = slice(first, min(first + block, count))
-        climate = climate_of(place, grid, _on_grid(weather, grid, members, part), surfaces, moisture=moisture)
+        climate = climate_of(place, grid, _on_grid(weather, grid, members, part), surfaces, moisture=moisture, short_step_s=_SHORT_STEP_S)
         for product, rule in pairs:
             rows = [i for i, pair in enumerate(zip(products, rules, strict=True)) if pair == (product, rule)]
             states = find_windows(climate.of_surfaces(rows), product, rule).states

@@ -67,7 +67,7 @@ class SiteLimits:
             return np.bool_(False)
         to = wind_from_deg[None, :] + 180 - np.array(self.property_deg)[:, None]
         result: NDArray[np.bool_] = (np.abs((to + 180) % 360 - 180) <= spread_deg).any(axis=0)
-        return result
+        return result | np.isnan(wind_from_deg)
 
 
 @dataclass(frozen=True)

@@ -45,6 +45,7 @@ class JobFacts:
     lead_before_year: int | None = None
     asbestos_before_year: int | None = None
     crew: Sequence[str] = field(default_factory=tuple)
+    is_heated: bool = True
 
     def check(self, knowledge: Knowledge) -> None:
         """Refuse what is in no list or cannot be.

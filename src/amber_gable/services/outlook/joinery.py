@@ -59,15 +59,7 @@ def joinery(scope: Scope, job: Job, ahead: Outlook) -> Outlook:
 
 def _hung(scope: Scope, job: Job, side: OnSide, facts: Facts) -> ClimateSurface:
     knowledge, elevation = scope.knowledge, side.elevation
-    cladding = knowledge.claddings[knowledge.substrates[facts.substrate].cladding]
-    return ClimateSurface(
-        name=side.name,
-        azimuth_deg=elevation.azimuth_deg,
-        tilt_deg=_UPRIGHT_DEG,
-        solar_absorptance=1 - knowledge.practice.trim_lrv_pct / 100,
-        heat_capacity_kj_m2k=cladding.areal_heat_capacity_kj_m2k,
-        water_store_mm=cladding.water_store_mm,
-        shades=shades_of(job, elevation),
-        slab=cladding.slab,
-        stock=stock_of(facts, knowledge),
-    )
+    return ClimateSurface.clad(
+        side.name, elevation.azimuth_deg, _UPRIGHT_DEG, 1 - knowledge.practice.trim_lrv_pct / 100, knowledge.cladding_of(facts.substrate),
+        shades=shades_of(job, elevation), stock=stock_of(facts, knowledge),
+    )  # fmt: skip

@@ -93,22 +93,20 @@ def painted_surfaces(job: Job) -> list[Surface]:
 
 
 def climate_surface(
-    surface: Surface, elevation: Elevation, shades: tuple[Shade, ...], knowledge: Knowledge, lit: LitTable | None = None
-) -> ClimateSurface:
-    """Return what the weather sees of a surface."""
-    cladding = knowledge.claddings[knowledge.substrates[surface.substrate].cladding]
-    return ClimateSurface(
-        name=surface.name,
-        azimuth_deg=elevation.azimuth_deg,
-        tilt_deg=elevation.tilt_deg,
-        solar_absorptance=1 - surface.lrv_pct / 100,
-        heat_capacity_kj_m2k=cladding.areal_heat_capacity_kj_m2k,
-        water_store_mm=cladding.water_store_mm,
-        shades=shades,
-        lit=lit,
-        slab=cladding.slab,
-        stock=stock_of(surface, knowledge),
-    )
+    surface: Surface, elevation: Elevation, shades: tuple[Shade, ...], knowledge: Knowledge, lit: LitTable | None = None, *,
+    is_heated: bool = False,
+) -> ClimateSurface:  # fmt: skip
+    """Return what the weather sees of a surface of a heated building, or of one that is not."""
+    return ClimateSurface.clad(
+        surface.name, elevation.azimuth_deg, elevation.tilt_deg, 1 - surface.lrv_pct / 100,
+        knowledge.cladding_of(surface.substrate, surface.lies_on), is_heated=is_heated and has_room_behind(surface, elevation),
+        shades=shades, lit=lit, stock=stock_of(surface, knowledge),
+    )  # fmt: skip
+
+
+def has_room_behind(surface: Surface, elevation: Elevation) -> bool:
+    """Return whether rooms lie behind a surface of a heated building: behind its walls and doors, and not under roofs or floors."""
+    return surface.kind in ("wall", "door") and elevation.kind == "wall"
 
 
 def status(scope: Scope, job: Job) -> ForecastStatus:
@@ -265,7 +263,7 @@ def _climate_surfaces(scope: Scope, job: Job, coatings: Mapping[str, SurfaceCoat
     """Return the ids of the painted surfaces, and what the weather sees of each: in its present colour until a coat of this job is on."""
     lit = lit_tables(scope, job)
     pairs = [
-        (s.id, climate_surface(s, elevation, shades_of(job, elevation), scope.knowledge, lit.get(s.id)))
+        (s.id, climate_surface(s, elevation, shades_of(job, elevation), scope.knowledge, lit.get(s.id), is_heated=job.is_heated))
         for elevation in job.building.elevations
         for s in elevation.surfaces
         if s.is_painted

@@ -9,6 +9,7 @@ from pydantic import Field
 from amber_gable.core.air import sun
 from amber_gable.core.air.weather import MAX_HOURS, Weather
 from amber_gable.core.wall.climate import ClimateSurface, simulate
+from amber_gable.core.wall.convection import Roughness
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import (
     Absorptance,
@@ -22,6 +23,7 @@ from amber_gable.services.reckonings.fields import (
     LongitudeDeg,
     RelHumidityPct,
     TiltDeg,
+    WindFromDeg,
     WindMs,
 )
 
@@ -34,6 +36,10 @@ class HourIn(Strict):
     cloud_pct: CloudPct
 
 
+class SurfaceHourIn(HourIn):
+    wind_from_deg: WindFromDeg | None = None
+
+
 class SurfaceTemperatureIn(Strict):
     latitude_deg: LatitudeDeg
     longitude_deg: LongitudeDeg
@@ -42,7 +48,8 @@ class SurfaceTemperatureIn(Strict):
     tilt_deg: TiltDeg
     solar_absorptance: Absorptance
     heat_capacity_kj_m2k: HeatCapacity
-    hours: Annotated[list[HourIn], Field(min_length=2, max_length=MAX_HOURS)]
+    roughness: Roughness = "medium-smooth"
+    hours: Annotated[list[SurfaceHourIn], Field(min_length=2, max_length=MAX_HOURS)]
 
 
 class HourOut(Answer):
@@ -64,9 +71,13 @@ def surface_temperature(given: SurfaceTemperatureIn) -> SurfaceTemperatureOut:
         rel_humidity_pct=np.array([h.rel_humidity_pct for h in given.hours]),
         wind_m_s=np.array([h.wind_m_s for h in given.hours]),
         cloud_pct=np.array([h.cloud_pct for h in given.hours]),
+        # Not a number where it is not given: the mean of both sides counts there.
+        wind_from_deg=np.array([h.wind_from_deg for h in given.hours], dtype=float),
     )
     place = sun.Place(given.latitude_deg, given.longitude_deg, given.altitude_m)
-    surface = ClimateSurface("surface", given.azimuth_deg, given.tilt_deg, given.solar_absorptance, given.heat_capacity_kj_m2k)
+    surface = ClimateSurface(
+        "surface", given.azimuth_deg, given.tilt_deg, given.solar_absorptance, given.heat_capacity_kj_m2k, roughness=given.roughness
+    )
     climate = simulate(place, weather, [surface])
     temp = climate.grid.at_listed(weather, climate.surface_temp_c[0])
     margin = climate.grid.at_listed(weather, climate.dew_margin_c[0])

@@ -54,7 +54,7 @@ class WindowSurfaceIn(Strict):
     azimuth_deg: AzimuthDeg
     tilt_deg: TiltDeg
     solar_absorptance: Absorptance
-    cladding: Literal["thin-metal", "vinyl", "wood", "stucco", "masonry"]
+    cladding: Literal["thin-metal", "vinyl", "wood", "stucco", "render-on-masonry", "masonry"]
 
 
 class WindowProductIn(Strict):
@@ -149,12 +149,8 @@ def windows(given: WindowsIn) -> WindowsOut:
     knowledge = shipped()
     weather = _weather(given.hours)
     surfaces = [
-        ClimateSurface(
-            s.name, s.azimuth_deg, s.tilt_deg, s.solar_absorptance, knowledge.claddings[s.cladding].areal_heat_capacity_kj_m2k,
-            knowledge.claddings[s.cladding].water_store_mm, slab=knowledge.claddings[s.cladding].slab,
-        )
-        for s in given.surfaces
-    ]  # fmt: skip
+        ClimateSurface.clad(s.name, s.azimuth_deg, s.tilt_deg, s.solar_absorptance, knowledge.claddings[s.cladding]) for s in given.surfaces
+    ]
     climate = simulate(sun.Place(given.latitude_deg, given.longitude_deg, given.altitude_m), weather, surfaces)
     # Film and solids play no part in when a coat may go on.
     product = Product(name="As given", volume_solids_pct=40.0, dry_film_um=40.0, **given.product.model_dump())

@@ -28,7 +28,9 @@ def peak_of(scope: Scope, job: Job, part: Part) -> Peak | None:
     if family not in _FAMILIES or not part.facts.is_sunny or pair is None:
         return None
     elevation, surface = pair
-    new = climate_surface(surface, elevation, shades_of(job, elevation), scope.knowledge, lit_tables(scope, job).get(surface.id))
+    new = climate_surface(
+        surface, elevation, shades_of(job, elevation), scope.knowledge, lit_tables(scope, job).get(surface.id), is_heated=job.is_heated
+    )
     old_lrv = surface.old_lrv_pct
     colours = [new] if old_lrv is None else [new, replace(new, solar_absorptance=1 - old_lrv / 100)]
     peak = scope.cached(("peak", place_of(job), tuple(colours)), lambda: peak_surface_temp_c(place_of(job), colours))

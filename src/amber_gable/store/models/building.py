@@ -35,6 +35,8 @@ class Job(EditableRow, Base):
     time_zone: Mapped[str]
     units: Mapped[System] = mapped_column(String)
     year_built: Mapped[int | None]
+    # Whether it is warm inside: a house is, a boathouse is not.
+    is_heated: Mapped[bool]
     country: Mapped[str] = mapped_column(default="us")
     # Where the country's own years are not in the tables.
     lead_before_year: Mapped[int | None]
@@ -168,6 +170,8 @@ class Surface(EditableRow, Base):
     outline: Mapped[list[Any]]
     holes: Mapped[list[Any]]
     substrate: Mapped[str]
+    # What render lies on, where somebody said so: a frame or masonry.
+    lies_on: Mapped[str]
     profile: Mapped[str]
     # Dimensions measured on this surface [mm]; empty for the profile's own.
     profile_mm: Mapped[dict[str, Any]]

@@ -42,6 +42,7 @@ def facts_in(form: TypedForm) -> tuple[JobFacts, System]:
         lead_before_year=form.optional_whole("lead_before_year", 1850, 2100, year),
         asbestos_before_year=form.optional_whole("asbestos_before_year", 1850, 2100, year),
         crew=[name.strip() for name in form.text("crew").split(",") if name.strip()],
+        is_heated=form.raw("is_heated") != "no",
     )
     return facts, system
 

@@ -49,6 +49,7 @@ def _surface_facts(form: TypedForm, knowledge: Knowledge, system: System) -> Sur
     lrv = "The light reflectance value is 0 (black) to 100 (white); the colour card gives it."
     return SurfaceFacts(
         substrate=form.raw("substrate"),
+        lies_on=form.raw("lies_on"),
         profile=form.raw("profile"),
         texture=form.raw("texture"),
         lrv_pct=0.0 if form.raw("hex") and not form.raw("lrv_pct") else form.number("lrv_pct", lrv),

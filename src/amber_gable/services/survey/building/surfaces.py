@@ -36,6 +36,7 @@ class SurfaceFacts:
     old_lrv_pct: float | None = None
     old_hex: str | None = None
     name: str = ""
+    lies_on: str = ""
 
     def check(self, knowledge: Knowledge) -> None:
         """Refuse rows the knowledge does not have, and figures that cannot be.
@@ -53,6 +54,8 @@ class SurfaceFacts:
         ):
             if getattr(self, name) not in table:
                 faults[name] = f"Choose a {name} from the list."
+        if self.lies_on not in ("", "frame", "masonry"):
+            faults["lies_on"] = "Choose what the render lies on from the list."
         for name, value in (("lrv_pct", self.lrv_pct), ("old_lrv_pct", self.old_lrv_pct)):
             if value is not None and not 0 <= value <= 100:
                 faults[name] = "The light reflectance value must be 0 (black) to 100 (white); the colour card gives it."
