@@ -82,7 +82,7 @@ def test_what_cannot_be_placed_says_why(tasks, why):
 
 @pytest.fixture(scope="module")
 def house():
-    surfaces = [ClimateSurface(f"{a}", a, 90, 0.7, 12.0, 0.4) for a in (348, 78, 168, 258)]
+    surfaces = [ClimateSurface(f"{a}", a, 90, 0.3, 12.0, 0.4) for a in (348, 78, 168, 258)]
     climate = simulate(HERON_FERRY, september(240), surfaces)
     rules = HouseRules(9.0, 30.0, "surface-cap", shipped().limits, shipped().tight)
     return find_windows(climate, shipped().products["rivermark-exterior-satin"], rules)

@@ -6,6 +6,7 @@ would on paper, one surface and one instant at a time.
 
 import math
 from datetime import UTC, datetime, timedelta
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -104,14 +105,39 @@ def plain_state(c, q: int) -> str:
     # What must be known lies beyond the data: temperatures to the end, rain an hour longer.
     if q + 96 > last or c.sky.true_elevation_deg[q] <= -0.833:
         return "shut"
+    # The film: young until half of its label-hours are done and all of them gone by the clock, tender until all are done.
+    drying = [min(1.0, 2 ** ((v - 25) / 10)) for v in t]
+    done = [0.0]
+    for a, b in pairwise(drying):
+        done.append(done[-1] + (a + b) / 8)
+    rain_free = PAINT.rain_free_h
+
+    def reached(label_h: float) -> float:
+        k = next((k for k in range(q, last + 1) if done[k] - done[q] >= label_h - 1e-12), None)
+        if k is None or k == q:
+            return float("inf") if k is None else float(q)
+        return k - 1 + (done[q] + label_h - done[k - 1]) / (done[k] - done[k - 1])
+
+    young, ready = max(reached(rain_free / 2), q + 4 * rain_free), reached(rain_free)
+    if young > last:
+        return "shut"
+    while_young = [k for k in range(q, last + 1) if k < young - 1e-9]
+    while_tender = [k for k in range(q, last + 1) if k < ready - 1e-9]
+
+    def chance_over(instants: list[int]) -> float:
+        dry = 1.0
+        for first in range(0, len(instants), 24):
+            dry *= 1 - max(c.rain_probability_pct[k] for k in instants[first : first + 24]) / 100
+        return round(100 * (1 - dry), 9)
+
+    rained, chance = max(c.rain_mm_h[k] for k in while_young) > 0.1, chance_over(while_young)
+    dewed = any(c.wet[0, k] for k in while_young[1:])
     broken = [air < 10, air > 29, t[q] > 38, rh > 85, gust > 9, margin[q] < 3, c.wet[0, q], t[q] <= 0]
-    broken += [min(t[q : q + 17]) < 10, min(margin[q : q + 17]) <= 0, min(t[q : q + 97]) < 2, max(c.rain_mm_h[q : q + 16]) > 0.1]
-    dry = (1 - max(c.rain_probability_pct[q : q + 12]) / 100) * (1 - max(c.rain_probability_pct[q + 12 : q + 16]) / 100)
-    chance = round(100 * (1 - dry), 9)
-    broken.append(chance > 30)
+    broken += [min(t[q : q + 17]) < 10, min(margin[q : q + 17]) <= 0, min(t[q : q + 97]) < 2, rained, dewed, chance > 30]
     if any(broken):
         return "shut"
     near = [air <= 12, air >= 27, min(t[q : q + 17]) <= 12, t[q] >= 36, margin[q] <= 4.5, rh >= 80, gust > 6.75, chance >= 15]
+    near += [max(c.rain_mm_h[k] for k in while_tender) > 0.1, chance_over(while_tender) > 30, any(c.wet[0, k] for k in while_tender[1:])]
     near += [min(t[q : q + 97]) <= 4, bool(c.direct_sun[0, q]) and t[q] >= 27]
     return "tight" if any(near) else "open"
 
@@ -130,6 +156,7 @@ def climates(draw):
             values[start : start + rng.integers(1, 5)] = rng.choice(odd)
         return values
 
+    wet = rng.random(count) < 0.02
     surface = spells(22.0, (9.0, 11.0, 12.0, 37.0, 39.0, 1.5, 3.0, 28.0), 0.015)
     return base.__class__(
         **{
@@ -142,6 +169,10 @@ def climates(draw):
             "surface_temp_c": surface[None, :],
             "dew_margin_c": spells(12.0, (2.0, 4.0, 4.5, 5.0, -0.5), 0.015)[None, :],
             "direct_sun": (rng.random(count) < 0.3)[None, :],
+            "wet": wet[None, :],
+            # So dry that warmth alone decides how fast a film dries.
+            "vapour_pa": np.full(count, 200.0),
+            "water_kg_m2": (0.05 * wet)[None, :],
         }
     )
 

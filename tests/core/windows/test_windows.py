@@ -6,11 +6,12 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
+from amber_gable.core.air.rain import chance_pct
 from amber_gable.core.air.sun import Place
 from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import Climate, ClimateSurface, simulate
 from amber_gable.core.windows import OPEN, SHUT, TIGHT, HouseRules, Windows, find_windows, spans
-from amber_gable.core.windows.limits import forward_min, rain_chance_pct
+from amber_gable.core.windows.check import forward_min
 from amber_gable.core.windows.starts import permitted
 from amber_gable.core.windows.words import spoken
 from tests.support.weathers import HERON_FERRY, september, steady
@@ -110,8 +111,8 @@ def test_dew_before_touch_dry_is_wet():
     water = at(climate.water_kg_m2, slice(50, 51), 0.02)
     windows = judged(replace(climate, wet=wet, water_kg_m2=water))
     # At 22 °C the label's hour takes 2^0.3 = 1.23 h: five quarter-hours.
-    assert [state_and_rule(windows, q) for q in (46, 50)] == [(SHUT, "wet")] * 2
-    assert windows.states[0, 44] == windows.states[0, 51] == OPEN
+    assert [q for q in range(40, 54) if "wet" in {r.rule for r in windows.reasons(0, q)}] == [46, 47, 48, 49, 50]
+    assert windows.states[0, 51] == OPEN
 
 
 @pytest.mark.parametrize(
@@ -132,15 +133,101 @@ def test_rain_is_one_chance_over_the_span():
     chances = at(climate.rain_probability_pct, slice(0, 4), 20.0)
     chances = at(chances, slice(4, 8), 10.0)
     chances = at(chances, slice(16, 20), 30.0)
-    # Four hours from 0: a block of three hours (largest 20 %), then one hour (0 %).
-    # Six hours from 0: blocks of 20 % and 30 % make 1 - 0.8 x 0.7 = 44 %.
+    chances = at(chances, slice(26, 28), 50.0)
     climate = replace(climate, rain_probability_pct=chances)
-    assert rain_chance_pct(climate, 4.0)[0] == pytest.approx(20.0)
-    assert rain_chance_pct(climate, 6.0)[0] == pytest.approx(44.0)
-    # Blocks are counted from the instant itself: from 02:00 the 30 % lies in the first block.
-    assert rain_chance_pct(climate, 3.0)[8] == pytest.approx(30.0)
+
+    def over(hours: float) -> np.ndarray:
+        return chance_pct(chances, np.minimum(np.arange(COUNT) + int(4 * hours), COUNT)[None, :], 900.0)[0]
+
+    # Six hours are one spell: its largest counts. Seven from 0: 30 % and 50 % make 1 - 0.7 x 0.5 = 65 %.
+    assert over(4.0)[0] == pytest.approx(20.0)
+    assert over(6.0)[0] == pytest.approx(30.0)
+    assert over(7.0)[0] == pytest.approx(65.0)
+    # Spells are counted from the instant itself: from 02:00 both lie in the first one.
+    assert over(6.0)[8] == pytest.approx(50.0)
+    climate = replace(climate, rain_probability_pct=at(climate.rain_probability_pct, slice(26, 28), 0.0))
     assert judged(climate).states[0, 16] == TIGHT  # 30 % is the limit, not over it
     assert judged(climate, replace(RULES, max_rain_probability_pct=29.0)).states[0, 16] == SHUT
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_the_chance_over_spells_is_that_of_paper_and_pencil(seed):
+    rng = np.random.default_rng(seed)
+    hourly = np.repeat(rng.choice([0.0, 5.0, 12.0, 60.0, 100.0], size=40), 4)
+    end = np.minimum(np.arange(160) + rng.integers(0, 130, size=(3, 160)), 160)
+    plain = np.zeros(end.shape)
+    for row in range(3):
+        for q in range(160):
+            dry = 1.0
+            for first in range(q, int(end[row, q]), 24):
+                dry *= 1 - max(hourly[first : min(first + 24, end[row, q])]) / 100
+            plain[row, q] = 100 * (1 - dry)
+    assert chance_pct(hourly, end, 900.0) == pytest.approx(plain, abs=1e-9)
+
+
+def with_dew(climate: Climate, q: int) -> Climate:
+    return replace(
+        climate, wet=at(climate.wet, slice(q, q + 1), True), water_kg_m2=at(climate.water_kg_m2, slice(q, q + 1), 0.02)
+    )  # fmt: skip
+
+
+def test_a_young_film_bears_neither_rain_nor_dew_and_a_tender_one_is_a_caution():
+    # At 12 °C the waterborne rate is 2^-1.3 = 0.406: four label-hours take 9.85 h, half of them 4.92 h.
+    # The air is dry enough that warmth alone decides.
+    climate = replace(fair(), surface_temp_c=np.full((1, COUNT), 12.0), air_temp_c=np.full(COUNT, 14.0), vapour_pa=np.full(COUNT, 300.0))
+    film = {"rain_free_h": 4.0, "min_surface_temp_c": 5.0}
+    dew = with_dew(climate, 100)
+    windows = judged(dew, **film)
+
+    def of(name: str, q: int, some: Windows = windows):
+        return next((r for r in some.reasons(0, q) if r.rule == name), None)
+
+    # 19 quarter-hours before (4.75 h) it is young, 20 (5 h) tender, 40 (10 h) rain-ready.
+    young, tender = of("young-film", 81), of("young-film", 80)
+    assert (young.broken, tender.broken, of("young-film", 60)) == (True, False, None)
+    assert young.value == pytest.approx(0.406 * 4.75 / 4, abs=0.002)
+    assert tender.value == pytest.approx(0.406 * 5.0 / 4, abs=0.002)
+    assert (young.limit, tender.limit) == (1.0, 1.0)
+    assert windows.states[0, 80] == TIGHT
+    said = spoken(tender, "us").sentence
+    assert "51 % of the way to rain-ready" in said
+    # The strict school waits for rain-ready, the clock's for the label's four hours.
+    strict, clock = (find_windows(dew, PAINT.model_copy(update=film), replace(RULES, young_share=s)) for s in (1.0, 0.0))
+    assert of("young-film", 61, strict).broken
+    assert not of("young-film", 84, clock).broken
+    assert of("young-film", 85, clock).broken
+
+    rain = replace(climate, rain_mm_h=at(climate.rain_mm_h, slice(100, 104), 0.5))
+    wet = judged(rain, **film)
+    assert (of("rain", 81, wet).broken, of("rain", 81, wet).value) == (True, 0.5)
+    assert (of("rain", 80, wet).broken, of("rain", 80, wet).value) == (False, 0.5)
+    assert of("rain", 60, wet) is None
+    chance = judged(replace(climate, rain_probability_pct=at(climate.rain_probability_pct, slice(100, 104), 60.0)), **film)
+    assert (of("rain", 81, chance).broken, of("rain", 80, chance).broken) == (True, False)
+    assert of("rain", 80, chance).value == pytest.approx(60.0)
+
+
+def test_a_film_that_is_still_young_when_the_forecast_ends_is_not_known():
+    cold = replace(fair(), surface_temp_c=np.full((1, COUNT), 6.0), vapour_pa=np.full(COUNT, 300.0))
+    windows = judged(cold, rain_free_h=4.0, min_surface_temp_c=1.0, hold_h=1.0)
+    # 2^-1.9 = 0.268: half of four hours takes 7.46 h, thirty quarter-hours.
+    last = COUNT - 1
+    assert "forecast-end" not in {r.rule for r in windows.reasons(0, last - 30)}
+    assert "forecast-end" in {r.rule for r in windows.reasons(0, last - 29)}
+
+
+def test_cold_nights_with_a_cold_rated_product_ask_for_its_own_warm_hours():
+    # Two warm hours after the last stroke, then the drop: the four hours of other products do not shut it.
+    climate = replace(fair(), surface_temp_c=at(fair().surface_temp_c, slice(120, 160), 1.0))
+    label = {"min_surface_temp_c": 1.7, "hold_h": 2.0, "hold_min_surface_temp_c": 1.7, "min_air_temp_c": 1.7}
+    usual = judged(climate, **label)
+    cold = judged(climate, replace(RULES, is_cold_school=True), **label)
+    assert usual.states[0, 120 - 12] == SHUT
+    assert cold.states[0, 120 - 12] != SHUT
+    assert cold.states[0, 120 - 8] == SHUT
+    # A product that is not rated for the cold gains nothing by it.
+    other = {"min_surface_temp_c": 10.0, "hold_h": 2.0, "hold_min_surface_temp_c": 0.5}
+    assert (judged(climate, replace(RULES, is_cold_school=True), **other).states == judged(climate, **other).states).all()
 
 
 def test_night_and_the_end_of_the_forecast_shut():

@@ -197,6 +197,8 @@ class Sundry(TableRow):
 class Limits(TableRow):
     max_rain_probability_pct: float
     after_application_h: float
+    # A product that goes down to this is rated for the cold.
+    cold_rated_c: float
     warm_in_sun_c: float
     trace_rain_mm: float
     # What a palm feels, as water on the face [mm].

@@ -135,8 +135,8 @@ def _on_grid(weather: Weather, grid: Grid, members: Members, part: slice) -> Fre
     return FreeAir(
         air, humidity, vapour, dew_point_from_pressure_c(vapour),
         sampled(members.wind_m_s[part]), sampled(members.wind_gust_m_s[part]), sampled(members.cloud_pct[part]), rain,
-        # In a member it rains or it does not.
-        np.where(rain > 0, 100.0, 0.0), direction,
+        # In a member it rains or it does not: its amount says all, and nothing is left to chance.
+        np.zeros_like(rain), direction,
     )  # fmt: skip
 
 
@@ -199,7 +199,7 @@ def _known(grid: Grid, products: Sequence[Product], rules: Sequence[HouseRules],
     left = (grid.epoch_s[-1] - grid.epoch_s) / 3600
     rows = []
     for product, rule, count in zip(products, rules, steps, strict=True):
-        needs = max(product.hold_h, rule.limits.after_application_h, product.rain_free_h - 1) + (count + 1) * grid.step_s / 3600
+        needs = max(product.hold_h, rule.after_h(product), product.rain_free_h) + (count + 1) * grid.step_s / 3600
         rows.append(left >= needs)
     return np.array(rows)
 

@@ -28,6 +28,10 @@ class HouseRules:
     sun_rule : {"shade", "surface-cap"}
         School 2 of the handbook: follow the shade strictly, or let the surface decide.
     limits, tight : knowledge rows
+    young_share : float
+        School 21: how far a film must have come toward rain-ready to be young no longer, 0 to 1.
+    is_cold_school : bool
+        School 19: cold nights with a cold-rated product, one to two warm hours after the last stroke.
     """
 
     max_wind_m_s: float
@@ -36,6 +40,17 @@ class HouseRules:
     limits: Limits
     tight: Tight
     site: "SiteLimits | None" = None
+    young_share: float = 0.5
+    is_cold_school: bool = False
+
+    def after_h(self, product: Product) -> float:
+        """Return for how long a coat must stay above the least temperature of application and above the dew point [h].
+
+        With a cold-rated product the school of cold nights counts the warm hours that its label asks for.
+        """
+        if self.is_cold_school and product.min_surface_temp_c <= self.limits.cold_rated_c:
+            return min(self.limits.after_application_h, product.hold_h)
+        return self.limits.after_application_h
 
 
 @dataclass(frozen=True)
@@ -90,6 +105,8 @@ class Check:
         1 where the value must stay above the limit, -1 where below.
     aspect : str
         Tells two checks of one rule apart: the dew point now and in the hours after, the chance of rain and its amount.
+    values : ndarray, shape (S or 1, Q), optional
+        What is shown, where it does not follow from limit and margin.
     """
 
     rule: str
@@ -99,6 +116,7 @@ class Check:
     is_tight: np.ndarray | None = None
     sense: int = 1
     aspect: str = ""
+    values: Array | None = None
 
     def limit_of(self, surface: int, instant: int) -> float:
         if isinstance(self.limit, float | int):
@@ -108,6 +126,8 @@ class Check:
 
     def value(self, surface: int, instant: int) -> float:
         row = 0 if self.margin.shape[0] == 1 else surface
+        if self.values is not None:
+            return float(self.values[row, instant])
         return self.limit_of(surface, instant) + self.sense * float(self.margin[row, instant])
 
 
@@ -135,8 +155,9 @@ def forward_min(values: Array, steps: int) -> Array:
 
 
 def kept(
-    name: str, margin: Array, limit: float | Array, rules: HouseRules, *, is_tight: np.ndarray | None = None, aspect: str = ""
-) -> Check:
+    name: str, margin: Array, limit: float | Array, rules: HouseRules, *, is_tight: np.ndarray | None = None, aspect: str = "",
+    values: Array | None = None,
+) -> Check:  # fmt: skip
     """Return the check of a rule from its margin: its sense and its band are those of its record; tight only where it is said.
 
     Parameters
@@ -153,9 +174,11 @@ def kept(
         Where the hour is tight though nothing is broken.
     aspect : str
         Tells two checks of one rule apart.
+    values : ndarray, shape as `margin`, optional
+        What is shown, where it does not follow from limit and margin.
     """
     row = rule(name)
-    return Check(name, limit, margin, band_of(row, rules.limits, rules.tight), is_tight, row.sense, aspect)
+    return Check(name, limit, margin, band_of(row, rules.limits, rules.tight), is_tight, row.sense, aspect, values)
 
 
 def banded(name: str, value: Array, limit: float, rules: HouseRules) -> Check:

@@ -10,18 +10,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from amber_gable.core.air.humid import Array
+from amber_gable.core.air.rain import MostOver, chance_pct
 from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
+from amber_gable.core.coat.film import Film, film_of, next_index
 from amber_gable.core.knowledge import Product
 from amber_gable.core.wall.climate import WET_KG_M2, Climate
 from amber_gable.core.windows.check import Check, HouseRules, forward_min, kept, labelled, steps_of
 
-_RAIN_BLOCK_H = 3.0
+_LEAST = 1e-9
 
 
 def _temperature(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
     air = climate.air_temp_c[..., None, :]
     surface = climate.surface_temp_c
-    after = steps_of(rules.limits.after_application_h, climate)
+    after = steps_of(rules.after_h(product), climate)
     return [
         labelled("air-temp-low", air, product, rules),
         labelled("air-temp-high", air, product, rules),
@@ -34,7 +36,7 @@ def _temperature(climate: Climate, product: Product, rules: HouseRules) -> list[
 
 def _moisture(climate: Climate, product: Product, rules: HouseRules, touch: Array) -> list[Check]:
     margin = climate.dew_margin_c
-    after = forward_min(margin, steps_of(rules.limits.after_application_h, climate))
+    after = forward_min(margin, steps_of(rules.after_h(product), climate))
     # Wet now, or dewed on before the film is touch-dry.
     count = np.cumsum(climate.wet, axis=-1)
     last = np.minimum(np.floor(np.nan_to_num(touch, posinf=1e9)), margin.shape[-1] - 1).astype(int)
@@ -51,54 +53,63 @@ def _moisture(climate: Climate, product: Product, rules: HouseRules, touch: Arra
     ]
 
 
-def rain_chance_pct(climate: Climate, hours: float) -> Array:
-    """Return the chance of rain in the `hours` after each instant, shape (..., Q) [%].
-
-    One chance over the span: hours within a block of three are taken as one event, blocks as
-    independent (reckonings.md).
-
-    Parameters
-    ----------
-    climate : Climate
-        Chance of rain at Q instants.
-    hours : float
-        That must stay dry.
-    """
-    dry = np.ones_like(climate.rain_probability_pct)
-    total, block = steps_of(hours, climate), steps_of(_RAIN_BLOCK_H, climate)
-    for first in range(0, total, block):
-        length = min(block, total - first)
-        largest = -forward_min(-climate.rain_probability_pct, length - 1)
-        shifted = np.zeros_like(largest)
-        # Nothing is known of a block that begins beyond the data (forecast-end says so).
-        hours_left = max(largest.shape[-1] - first, 0)
-        shifted[..., :hours_left] = largest[..., largest.shape[-1] - hours_left :]
-        dry *= 1 - shifted / 100
-    # Rounded, so that one block of 30 % is 30 % and not a hair more than a limit of 30.
-    result: Array = np.round(100 * (1 - dry), 9)
-    return result
-
-
-def rain_checks(climate: Climate, rain_free_h: float, rules: HouseRules) -> list[Check]:
+def rain_checks(climate: Climate, end: NDArray[np.intp], rules: HouseRules, tender_end: NDArray[np.intp] | None = None) -> list[Check]:
     """Check the chance and the amount of rain over the time that must stay dry.
 
     Parameters
     ----------
-    rain_free_h : float
-        Hours that must stay dry.
+    end : ndarray of int, shape (..., S, Q)
+        First instant that rain may come at, for what is done at each instant.
     rules : HouseRules
         How much chance this firm takes.
+    tender_end : ndarray of int, shape (..., S, Q), optional
+        First instant that rain does no harm at all: before it, rain is a caution.
     """
-    limit = rules.max_rain_probability_pct
-    chance = rain_chance_pct(climate, rain_free_h)[..., None, :]
-    steps = max(steps_of(rain_free_h, climate) - 1, 0)
-    amount = -forward_min(-climate.rain_mm_h, steps)[..., None, :]
-    over = amount > rules.limits.trace_rain_mm
-    near = chance >= rules.tight.rain_share * limit
+    limit, step_s = rules.max_rain_probability_pct, climate.grid.step_s
+    share = rules.tight.rain_share * limit
+    chance = chance_pct(climate.rain_probability_pct, end, step_s)
+    near, shown = (chance >= share) & (chance > 0), chance
+    rains = next_index(climate.rain_mm_h > rules.limits.trace_rain_mm)[..., None, :]
+    over = rains < end
+    streaks: NDArray[np.bool_] | None = None
+    if tender_end is not None:
+        later = chance_pct(climate.rain_probability_pct, tender_end, step_s)
+        comes = (later > limit) & (chance <= limit)
+        near, shown = near | comes, np.where(comes, later, chance)
+        streaks = ~over & (rains < tender_end)
+    amount = _amount_mm(climate.rain_mm_h, over, end if tender_end is None else np.where(over, end, tender_end))
+    margin = np.where(chance > limit, limit - chance, np.maximum(limit - shown, 0.0))
     return [
-        Check("rain", limit, limit - chance, rules.tight.rain_share * limit or 1.0, near & (chance > 0), -1),
-        kept("rain", np.where(over, -amount, 0.0), 0.0, rules, aspect="amount"),
+        Check("rain", limit, margin, share or 1.0, near, -1, values=shown),
+        kept("rain", np.where(over, -amount, 0.0), 0.0, rules, is_tight=streaks, aspect="amount", values=amount),
     ]
+
+
+def _amount_mm(rain_mm_h: Array, over: NDArray[np.bool_], end: NDArray[np.intp]) -> Array:
+    """Return the most rain of an hour before each end; of members, which only need to know whether, one for any."""
+    if rain_mm_h.ndim > 1:
+        return over.astype(float)
+    return MostOver(rain_mm_h).span(np.arange(len(rain_mm_h)), end)
+
+
+def film_check(climate: Climate, film: Film, rules: HouseRules, deep: NDArray[np.bool_] | None = None) -> Check:
+    """Check that no dew comes on a film that cannot bear it: young ones are spoiled, tender ones may dull or streak.
+
+    Parameters
+    ----------
+    deep : ndarray of bool, shape (S, 1), optional
+        Deep waterborne tints: dew on a tender film streaks them, too.
+    """
+    count = climate.wet.shape[-1]
+    following = next_index(climate.wet)
+    # Of the instants after the stroke: what is wet when it is put on has its own rule.
+    dew = np.concatenate([following[..., 1:], np.full((*following.shape[:-1], 1), count)], axis=-1)
+    comes = dew < count
+    young, tender = comes & (dew < film.young_until), comes & (dew < film.ready_at)
+    broken = young if deep is None else young | (tender & deep)
+    share = film.share_at(dew)
+    margin = np.where(broken, np.minimum(share - 1, -_LEAST), np.where(tender, 0.0, np.inf))
+    return kept("young-film", margin, 1.0, rules, is_tight=tender & ~broken, values=share)
 
 
 def wind_check(climate: Climate, rules: HouseRules) -> Check:
@@ -140,17 +151,24 @@ def daylight(climate: Climate, rules: HouseRules) -> Check:
     return kept("daylight", np.where(height <= 0, np.minimum(height, -1e-9), height), -0.833, rules)
 
 
-def _known(climate: Climate, product: Product, rules: HouseRules, touch: Array) -> list[Check]:
+def _known(climate: Climate, product: Product, rules: HouseRules, touch: Array, film: Film) -> list[Check]:
     """Daylight, and whether everything that must be known lies within the data."""
-    end = climate.grid.epoch_s[-1]
-    left = (end - climate.grid.epoch_s) / 3600
-    needed = np.minimum(
-        left - max(product.hold_h, rules.limits.after_application_h),
-        left + 1 - product.rain_free_h,
-    )[None, :]
-    # A film that is not touch-dry by the end of the data may be dewed on after it.
-    margin = np.where(np.isinf(touch), np.minimum(needed, -1e-9), needed)
+    grid = climate.grid
+    left = ((grid.epoch_s[-1] - grid.epoch_s) / 3600)[None, :]
+    needed = left - max(product.hold_h, rules.after_h(product))
+    young_h = (film.young_until - np.arange(len(grid.epoch_s))) * (grid.step_s / 3600)
+    # A film that is not touch-dry, or still young, by the end of the data may be dewed on after it.
+    unknown = np.isinf(touch) | np.isinf(young_h)
+    margin = np.where(unknown, np.minimum(needed, -_LEAST), np.minimum(needed, left - young_h))
     return [daylight(climate, rules), kept("forecast-end", margin, 0.0, rules)]
+
+
+def _deep(climate: Climate, product: Product, rules: HouseRules) -> NDArray[np.bool_] | None:
+    """Return which surfaces get a deep waterborne tint, shape (S, 1); None where a job's colours are not asked about."""
+    if rules.site is None or climate.lrv_pct is None or product.kind != "waterborne":
+        return None
+    result: NDArray[np.bool_] = (climate.lrv_pct < rules.limits.deep_lrv_pct)[:, None]
+    return result
 
 
 def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
@@ -174,14 +192,17 @@ def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[
     Handbook 3; reckonings.md, `windows`, which fixes which rule speaks for what.
     """
     rate = drying_rate(product.kind, climate.surface_temp_c, climate.vapour_pa[..., None, :], climate.wind_m_s[..., None, :])
-    touch = ready_index(progress_h(rate, climate.grid.step_s), product.touch_h)
+    progress = progress_h(rate, climate.grid.step_s)
+    touch = ready_index(progress, product.touch_h)
+    film = film_of(progress, product.rain_free_h, rules.young_share, climate.grid.step_s)
     return [
         *_temperature(climate, product, rules),
         *_moisture(climate, product, rules, touch),
-        *rain_checks(climate, product.rain_free_h, rules),
+        *rain_checks(climate, film.young_end, rules, film.ready_end),
+        film_check(climate, film, rules, _deep(climate, product, rules)),
         wind_check(climate, rules),
         _sun(climate, rules),
-        *_known(climate, product, rules, touch),
+        *_known(climate, product, rules, touch, film),
         *(site_checks(climate, product, rules) if rules.site else []),
     ]
 

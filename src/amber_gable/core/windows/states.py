@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from amber_gable.core.air.humid import Array
 from amber_gable.core.knowledge import Product
 from amber_gable.core.wall.climate import Climate
 from amber_gable.core.windows.check import Check, HouseRules
@@ -84,7 +85,7 @@ class Windows:
         nearest: list[LimitReason] = []
         for check in self.checks:
             # What has no band (rain that falls, dew within four hours) is kept or broken, with nothing between.
-            if not rule(check.rule).by_degrees or check.is_tight is None:
+            if not rule(check.rule).by_degrees or check.aspect:
                 continue
             row = check.margin[0 if check.margin.shape[0] == 1 else surface, first:last]
             q = first + int(np.argmin(row))
@@ -111,6 +112,13 @@ class Windows:
             best = np.where(worse, rank, best)
             which[worse] = index
         return which
+
+    def chance_of_rain_pct(self, surface: int) -> Array:
+        """Return the chance of rain on a coat put on at each instant, while it can be harmed, shape (Q,) [%]."""
+        check = next(c for c in self.checks if c.rule == "rain" and not c.aspect)
+        assert check.values is not None, "a chance is always kept"
+        result: Array = check.values[0 if check.values.shape[0] == 1 else surface]
+        return result
 
     def runs(self, surface: int) -> list[tuple[int, int]]:
         """Return run-length states: (first quarter, state) wherever the state changes."""
@@ -196,4 +204,9 @@ def _joined(parts: Sequence[tuple[list[int], Check]], count: int, instants: int)
             tight[rows] = check.is_tight
     first = parts[0][1]
     is_tight = tight if any(c.is_tight is not None for _, c in parts) else None
-    return Check(first.rule, limit, margin, first.band, is_tight, first.sense, first.aspect)
+    values: NDArray[np.float64] | None = None
+    if first.values is not None:
+        values = np.zeros((count, instants))
+        for rows, check in parts:
+            values[rows] = check.values
+    return Check(first.rule, limit, margin, first.band, is_tight, first.sense, first.aspect, values)

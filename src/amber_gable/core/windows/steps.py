@@ -53,7 +53,8 @@ def check_step(climate: Climate, step: StepWeather, rules: HouseRules) -> list[C
     if step.max_moisture:
         checks += moisture_check(climate, rules)
     if step.rain_free_h > 0:
-        checks += rain_checks(climate, step.rain_free_h, rules)
+        end = np.arange(surface.shape[-1]) + steps_of(step.rain_free_h, climate)
+        checks += rain_checks(climate, np.broadcast_to(np.minimum(end, surface.shape[-1]), surface.shape), rules)
     left = (climate.grid.epoch_s[-1] - climate.grid.epoch_s) / 3600
     checks.append(kept("forecast-end", (left - max(step.frost_free_h, step.rain_free_h - 1))[None, :], 0.0, rules))
     return checks

@@ -29,6 +29,8 @@ def short_name(name: str) -> str:
 
 
 def _number(value: float, kind: str, system: System) -> str:
+    if kind == "share":
+        return f"{100 * value:.0f} %"
     if kind == "percent":
         return f"{value:.0f} %"
     if kind == "angle":

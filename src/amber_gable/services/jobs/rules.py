@@ -12,6 +12,8 @@ from amber_gable.core.windows import HouseRules, SiteLimits
 from amber_gable.errors import FieldErrors
 
 # What speaks where nothing was chosen and no system does: the usual for siding.
+# School 21: how far a film must have come toward rain-ready to be young no longer.
+YOUNG_SHARES = {"strict": 1.0, "half-way": 0.5, "clock": 0.0}
 _USUAL = "rivermark-exterior-low-lustre"
 
 
@@ -92,16 +94,19 @@ def house_rules(
     site : SiteLimits, optional
         What this job asks beyond the common limits.
     """
+    chosen = schools or {}
     wind = knowledge.access[rules.access].max_wind_m_s
     # What lies downwind decides for a gun, hour by hour (windows.limits).
     of_method = None if site is not None and site.spray is not None else knowledge.methods[rules.method].max_wind_m_s
     return HouseRules(
         max_wind_m_s=min(wind, of_method or wind),
         max_rain_probability_pct=rules.max_rain_probability_pct,
-        sun_rule=(schools or {}).get("sun", rules.sun_rule),  # type: ignore[arg-type]
+        sun_rule=chosen.get("sun", rules.sun_rule),  # type: ignore[arg-type]
         limits=knowledge.limits,
         tight=knowledge.tight,
         site=site,
+        young_share=YOUNG_SHARES[chosen.get("fresh-film", knowledge.systems.schools["fresh-film"].default)],
+        is_cold_school=chosen.get("cold-nights") == "cold-rated",
     )
 
 

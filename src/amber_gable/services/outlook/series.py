@@ -12,7 +12,6 @@ import numpy as np
 from amber_gable.core.air.humid import Array
 from amber_gable.core.coat.after_coat import AfterCoat
 from amber_gable.core.windows import SHUT
-from amber_gable.core.windows.limits import rain_chance_pct
 from amber_gable.core.windows.words import short_name
 from amber_gable.services.outlook.outlook import Outlook
 
@@ -138,7 +137,7 @@ def under_ribbon(outlook: Outlook, row: int, first: int) -> list[UnderRibbon]:
     marks = [
         UnderRibbon("humidity", climate.rel_humidity_pct, 20, 100, product.max_rel_humidity_pct),
         UnderRibbon("wind", gust, 0, max(1.3 * wind, float(gust.max())), wind),
-        UnderRibbon("rain", rain_chance_pct(climate, product.rain_free_h), 0, 100, rain),
+        UnderRibbon("rain", windows.chance_of_rain_pct(row), 0, 100, rain),
     ]
     if climate.moisture_pct is not None and climate.moisture_max_pct is not None and np.isfinite(climate.moisture_pct[row]).any():
         most, inside = min(float(climate.moisture_max_pct[row]), product.max_moisture_pct), climate.moisture_pct[row]

@@ -102,6 +102,7 @@ LabelH = ranged(0, 1000, "A label time", "h", "30 min is 0.5 h.", open_low=True)
 DropletUm = ranged(0, 3000, "The droplet", "µm", "A fine mist is 20 to 100 µm.", open_low=True)
 HeightM = ranged(0, 100, "The height", "m", "16 ft is 4.9 m.", open_low=True)
 GustMs = ranged(*RANGES["wind_gust_m_s"], "Gusts", "m/s", "20 mph is 8.9 m/s.") | None
+YoungShare = ranged(0, 1, "Young share", "", "If this is a percentage, divide it by 100.")
 WindFromDeg = ranged(*RANGES["wind_from_deg"], "Wind direction", "degrees", "Where it comes from: 0 north, 90 east.")
 RainMm = ranged(*RANGES["rain_mm"], "Rain", "mm", "0.1 in is 2.5 mm.")
 ChancePct = ranged(*RANGES["rain_probability_pct"], "The chance of rain", "%")

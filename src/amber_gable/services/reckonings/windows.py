@@ -35,6 +35,7 @@ from amber_gable.services.reckonings.fields import (
     TiltDeg,
     WindFromDeg,
     WindLimitMs,
+    YoungShare,
 )
 from amber_gable.services.reckonings.surface import HourIn
 
@@ -85,6 +86,7 @@ class WindowsIn(Strict):
     max_rain_probability_pct: ChancePct
     sun_rule: Literal["shade", "surface-cap"]
     coat_h: CoatH
+    young_share: YoungShare = 0.5
 
 
 class ReasonOut(Answer):
@@ -154,7 +156,9 @@ def windows(given: WindowsIn) -> WindowsOut:
     climate = simulate(sun.Place(given.latitude_deg, given.longitude_deg, given.altitude_m), weather, surfaces)
     # Film and solids play no part in when a coat may go on.
     product = Product(name="As given", volume_solids_pct=40.0, dry_film_um=40.0, **given.product.model_dump())
-    rules = HouseRules(given.max_wind_m_s, given.max_rain_probability_pct, given.sun_rule, knowledge.limits, knowledge.tight)
+    rules = HouseRules(
+        given.max_wind_m_s, given.max_rain_probability_pct, given.sun_rule, knowledge.limits, knowledge.tight, young_share=given.young_share
+    )
     result = find_windows(climate, product, rules)
     allowed = permitted(result.states, int(np.ceil(given.coat_h * _QUARTERS - 1e-9)))
     return WindowsOut(
