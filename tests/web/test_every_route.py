@@ -55,7 +55,7 @@ def filled(opened, job) -> None:
     finding = findings.add_finding(opened, job.id, wall.elevation_id, FindingFacts("peeling", "spots", 1.0, 1.5))
     photos.add_photo(opened, job.id, picture(), finding)
     features.add_feature(opened, job.id, FeatureFacts("plants", "", None, 1.0))
-    gates.record(opened, job.id, "lead", "test", wall.id, CLEARED)
+    gates.record(opened, job.id, "lead", "test", [wall.id], CLEARED)
     site_tests.record(opened, job, wall.id, "rub", {"rating": 8}, "Ines")
     ahead = outlook.outlook(opened, job, outlook.status(opened, job))
     sitelog.log_reading(opened, job, ahead, wall.id, Measured(15.0, 60.0, 15.0), "Ines")

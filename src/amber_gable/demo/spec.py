@@ -110,6 +110,9 @@ class DemoJob:
     paints_trim: bool = True
     grounds: Mapping[str, str] = field(default_factory=dict)
     walk: Sequence[tuple[str, str, str]] = ()
+    # Parts that a qualified tester found free of lead, in one entry.
+    lead_free: Sequence[str] = ()
+    lead_test: Mapping[str, str] = field(default_factory=dict)
     # Colours of windows, shutters and trim: new and old.
     pieces: Mapping[str, tuple[str, str]] = field(default_factory=dict)
     # Zone, name on the card, tint.

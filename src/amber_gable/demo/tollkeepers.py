@@ -78,6 +78,11 @@ JOB = DemoJob(
         ("East", "windows", "shut"), ("South gable", "grade", "poor"), ("South gable", "openings", "right"), ("South gable", "windows", "shut"),
         ("West", "grade", "fair"), ("around", "damage", "pinned"), ("around", "shade", "noted"), ("around", "year", "known"),
     ),
+    lead_free=("North gable wall", "North gable top", "East wall", "South gable top"),
+    lead_test={
+        "tester": "Heron Ferry Surveying", "qualification": "inspector's certificate HF-118", "method": "X-ray fluorescence, three readings a part",
+        "result": "negative", "tested_on": "2026-08-24",
+    },
     pieces={"windows": ("#f2e9d3", "#ece4d0"), "shutters": ("#39504d", "#4a5c55"), "trim": ("#f2e9d3", "#ece4d0")},
     candidates=(("Body", "Ferry Ochre", "#ca8a34"), ("Body", "Towpath", "#b8742e"), ("Body", "Late Wheat", "#d39a4a")),
 )  # fmt: skip

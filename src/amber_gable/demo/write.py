@@ -13,7 +13,7 @@ from amber_gable.services.survey.building import blocks, items, openings, surfac
 from amber_gable.services.survey.building.items import ItemFacts
 from amber_gable.services.survey.building.openings import OpeningFacts
 from amber_gable.services.survey.building.surfaces import SurfaceFacts
-from amber_gable.services.survey.evidence import findings, site_tests, walk
+from amber_gable.services.survey.evidence import findings, gates, site_tests, walk
 from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.services.systems import choices
 from amber_gable.services.systems.choices import Wish
@@ -99,6 +99,8 @@ def _site(scope: Scope, job_id: str, spec: DemoJob, by_name: dict[str, str]) -> 
     ids = {s.name: s.id for e in job.building.elevations for s in e.surfaces}
     for t in spec.tests:
         site_tests.record(scope, job, ids[t.surface], t.kind, t.values, t.painter)
+    if spec.lead_free:
+        gates.record(scope, job.id, "lead", "test", [ids[name] for name in spec.lead_free], spec.lead_test)
     for station, question, said in spec.walk:
         walk.answer(scope, job, by_name.get(station, station), question, said.split())
     _colours(scope, job, spec)

@@ -80,6 +80,10 @@ class TypedForm:
         value = self.values.get(name)
         return _CONTROLS.sub("", value).strip() if isinstance(value, str) else ""
 
+    def each(self, name: str) -> list[str]:
+        """Return every value of a name that may come several times, the empty ones left out."""
+        return [text for value in self.values.getlist(name) if isinstance(value, str) and (text := value.strip())]
+
     def text(self, name: str, empty: str | None = None) -> str:
         """Return text; a message where it is empty and `empty` says what to do then."""
         value = self.raw(name)

@@ -6,16 +6,13 @@ Words only; what is true is decided in services.morning.
 from dataclasses import dataclass
 from datetime import datetime
 
-from amber_gable.core.survey.gates import HAZARDS
+from amber_gable.core.survey.gates import GATES
 from amber_gable.core.windows import STATE_NAMES
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.schedules import Visit
 from amber_gable.web.templating import clock_time, day_word
 
 _COAT = {1: "First coat", 2: "Second coat", 3: "Third coat", 4: "Fourth coat"}
-
-# What is cleared, not waited for.
-_GATES = (*HAZARDS, "silica")
 
 
 @dataclass(frozen=True)
@@ -133,7 +130,7 @@ def next_step(morning: JobMorning, now: datetime) -> Sentence:
 
 def held_words(held_by: tuple[str, ...]) -> str:
     """Return what work waits for: "lead is not cleared"."""
-    return " and ".join(f"{why} is not cleared" if why in _GATES else f"it waits for {why}" for why in held_by)
+    return " and ".join(f"{why} is not cleared" if why in GATES else f"it waits for {why}" for why in held_by)
 
 
 def visit_line(visit: Visit) -> str:

@@ -90,7 +90,7 @@ EDITS = {
     "a tree": lambda c, j: features.add_feature(c, j.id, FeatureFacts("tree", "", None, 9.0, 80.0, 110.0, 30.0)),
     "remove a note": lambda c, j: features.remove_feature(c, j.id, j.features[0].id),
     "access": lambda c, j: features.set_access(c, j.id, elevation(j, "West").id, "lift", "soft", 4.0),
-    "a clearance": lambda c, j: gates.record(c, j.id, "lead", "test", elevation(j, "West").surfaces[0].id, CLEARED),
+    "a clearance": lambda c, j: gates.record(c, j.id, "lead", "test", [elevation(j, "West").surfaces[0].id], CLEARED),
     "an answer": lambda c, j: walk.answer(c, j, elevation(j, "West").id, "hazard", ["wasps", "power-line"]),
     "the ground": lambda c, j: walk.answer(c, j, elevation(j, "West").id, "ground", ["soft"]),
     "house rules": lambda c, j: jobs.update_rules(c, j.id, jobs.rules_of(j).model_dump() | {"coats": 3}),
@@ -111,7 +111,7 @@ EDITS = {
     "loaded": lambda c, j: truck.mark(c, j, "tool:pole", "on"),
     "a candidate": lambda c, j: add_candidate(c, j, "Body", "Kiln", "#b0602a"),
     "data sheets": lambda c, j: shelf.take(c, write_csv("coating", c.knowledge.products).replace("62.00", "59.00").encode(), j.id, False),
-    "equipment": lambda c, j: gates.record(c, j.id, "silica", "works-under", None, dict.fromkeys(EQUIPPED, "x")),
+    "equipment": lambda c, j: gates.record(c, j.id, "silica", "works-under", (), dict.fromkeys(EQUIPPED, "x")),
     "remove the job": lambda c, j: jobs.remove(c, j.id),
 }
 
@@ -297,8 +297,8 @@ def test_what_is_no_photograph_is_refused(opened, job, content, words):
 def test_a_cleared_part_opens_and_withdrawing_closes_it(opened, job):
     wall = elevation(job, "West").surfaces[0]
     closed = gates.gates_of(opened, job)[0]
-    assert (closed.state, wall.id in closed.open_components) == ("closed", True)
-    record = gates.record(opened, job.id, "lead", "test", wall.id, CLEARED)
+    assert (closed.state, wall.id in closed.open_components) == ("partly", True)
+    (record,) = gates.record(opened, job.id, "lead", "test", [wall.id], CLEARED)
     assert not gates.gates_of(opened, jobs.whole(opened, job.id))[0].blocks(wall.id)
     gates.withdraw(opened, job.id, record)
     assert gates.gates_of(opened, jobs.whole(opened, job.id))[0].blocks(wall.id)

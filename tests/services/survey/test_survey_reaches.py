@@ -182,7 +182,7 @@ def test_records_of_a_door_outlive_it_and_come_back_with_undo(opened, job):
     pin = findings.add_finding(opened, job.id, east.id, FindingFacts("rot", "spots", *door.outline[0]))
     findings.update_finding(opened, job.id, pin, FindingFacts("rot", "spots", door.outline[0][0] + 0.2, door.outline[0][1] + 0.2))
     site_tests.record(opened, job, door.id, "rub", {"rating": 8})
-    gates.record(opened, job.id, "lead", "test", door.id, CLEARED)
+    gates.record(opened, job.id, "lead", "test", [door.id], CLEARED)
     start = everything(opened)
     openings.update_opening(opened, job.id, door.opening_id, OpeningFacts("fixed-window", 0.6, 0.6, 5.4, 1.2))
     assert door.id not in {s.id for e in jobs.whole(opened, job.id).building.elevations for s in e.surfaces}

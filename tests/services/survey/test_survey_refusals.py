@@ -47,7 +47,7 @@ def quickly(**new):
 
 
 def record(hazard="lead", basis="test", surface=True, **new):
-    return lambda c, j: gates.record(c, j.id, hazard, basis, elevation(j, "West").surfaces[0].id if surface else None, CLEARED | new)
+    return lambda c, j: gates.record(c, j.id, hazard, basis, [elevation(j, "West").surfaces[0].id] if surface else [], CLEARED | new)
 
 
 REFUSED = [

@@ -125,7 +125,7 @@ class Wanderer:
     def test(self, job: Any) -> None:
         surface = self.chance.choice([s for e in job.building.elevations for s in e.surfaces])
         site_tests.record(self.scope, job, surface.id, "rub", {"rating": 6})
-        gates.record(self.scope, job.id, "lead", "test", surface.id, CLEARED)
+        gates.record(self.scope, job.id, "lead", "test", [surface.id], CLEARED)
 
     def palm(self, job: Any) -> None:
         """A note of every kind that points to a surface: palm, meter, hose, a reading, a photograph of a pin, a joint."""

@@ -65,7 +65,7 @@ class Task:
     allowed: NDArray[np.bool_]
     unease: Array
     after: Sequence[After] = field(default_factory=tuple)
-    # Its work may not start yet: planned once all that may is planned.
+    # Its work may not start yet: a gate or a test patch holds its part up, so that it is not planned at all.
     is_held: bool = False
 
 
@@ -85,7 +85,7 @@ class Unplaced:
 
     `why`: "no window" (no permitted start at all), "too long" (windows, but none long enough is
     decided by the caller, who knows durations), "waits" (the coat before is not placed or not
-    dry in time), "crew busy".
+    dry in time), "crew busy", "held" (its part is held up, whatever the weather).
     """
 
     task: str
@@ -132,7 +132,7 @@ def plan(tasks: Sequence[Task], now_step: int) -> Plan:
     Plan
         Deterministic: same input, same plan.
     """
-    waiting = list(tasks)
+    waiting = [task for task in tasks if not task.is_held]
     placed: dict[str, PlacedTask] = {}
     visits: list[PlacedTask] = []
     free, last_group = now_step, ""
@@ -144,7 +144,6 @@ def plan(tasks: Sequence[Task], now_step: int) -> Plan:
                 options.append((start, task, set_by))
         if not options:
             break
-        options = [o for o in options if not o[1].is_held] or options
         first = min(start for start, _, _ in options)
         near = [option for option in options if option[0] <= first + GRACE_STEPS]
         # Shade first, then the side already begun, then top before bottom.
@@ -157,5 +156,5 @@ def plan(tasks: Sequence[Task], now_step: int) -> Plan:
         visits.append(visit)
         waiting.remove(task)
         free, last_group = visit.end, task.group
-    unplaced = [Unplaced(task.id, _earliest(task, placed, free)[2]) for task in waiting]
+    unplaced = [Unplaced(task.id, "held" if task.is_held else _earliest(task, placed, free)[2]) for task in tasks if task.id not in placed]
     return Plan(visits, unplaced)

@@ -16,6 +16,7 @@ Hazard = Literal["lead", "asbestos", "silica"]
 Basis = Literal["test", "works-under"]
 # Those that lie in what is there; silica comes only with grinding.
 HAZARDS: tuple[Hazard, ...] = ("lead", "asbestos")
+GATES: tuple[Hazard, ...] = (*HAZARDS, "silica")
 
 LEAD_RULES = (
     "No dry sanding, open flame, hot tools at or above 590 °C (1100 °F), nor pressure washing; no methylene chloride.",

@@ -142,7 +142,7 @@ def _on_grid(weather: Weather, grid: Grid, members: Members, part: slice) -> Fre
 
 @dataclass(frozen=True)
 class Chances:
-    """The chance that a coat begun at an instant holds through application, hold and rain-free time.
+    """The chance that a coat begun at an instant holds through application, hold and the time in which its film is young.
 
     Parameters
     ----------

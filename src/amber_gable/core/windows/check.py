@@ -24,7 +24,7 @@ class HouseRules:
     max_wind_m_s : float
         By access and method.
     max_rain_probability_pct : float
-        Over application plus rain-free time.
+        Over application and the time in which the film bears no rain.
     sun_rule : {"shade", "surface-cap"}
         School 2 of the handbook: follow the shade strictly, or let the surface decide.
     limits, tight : knowledge rows
@@ -67,12 +67,15 @@ class SiteLimits:
         Something stands at no known bearing: any wind carries to it.
     thunder_s : tuple of (float, float)
         Seconds since 1970, from when to when nobody goes up: thunder was heard.
+    held_by : tuple of str
+        Rules of what is not cleared here, whatever the weather: "lead", "asbestos", "silica", "patch".
     """
 
     spray: Spray | None = None
     property_deg: tuple[float, ...] = ()
     property_all_round: bool = False
     thunder_s: tuple[tuple[float, float], ...] = ()
+    held_by: tuple[str, ...] = ()
 
     def is_downwind(self, wind_from_deg: Array | None, spread_deg: float) -> NDArray[np.bool_] | np.bool_:
         """Return when the wind carries to somebody's property, shape as given; always where its direction is not known."""

@@ -171,6 +171,23 @@ def _deep(climate: Climate, product: Product, rules: HouseRules) -> NDArray[np.b
     return result
 
 
+def film_over(climate: Climate, product: Product, rules: HouseRules) -> Film:
+    """Return the fate of the films of a coat put on all surfaces at each instant.
+
+    Parameters
+    ----------
+    climate : Climate
+        S surfaces, Q instants.
+    product : Product
+        Data sheet of the coating.
+    rules : HouseRules
+        Of school 21.
+    """
+    rate = drying_rate(product.kind, climate.surface_temp_c, climate.vapour_pa[..., None, :], climate.wind_m_s[..., None, :])
+    progress = progress_h(rate, climate.grid.step_s)
+    return film_of(progress, product.rain_free_h, rules.young_share, climate.grid.step_s)
+
+
 def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
     """Check every limit for paint put on in each quarter-hour.
 
@@ -191,10 +208,8 @@ def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[
     ----------
     Handbook 3; reckonings.md, `windows`, which fixes which rule speaks for what.
     """
-    rate = drying_rate(product.kind, climate.surface_temp_c, climate.vapour_pa[..., None, :], climate.wind_m_s[..., None, :])
-    progress = progress_h(rate, climate.grid.step_s)
-    touch = ready_index(progress, product.touch_h)
-    film = film_of(progress, product.rain_free_h, rules.young_share, climate.grid.step_s)
+    film = film_over(climate, product, rules)
+    touch = ready_index(film.progress, product.touch_h)
     return [
         *_temperature(climate, product, rules),
         *_moisture(climate, product, rules, touch),
@@ -221,6 +236,12 @@ def thunder_checks(climate: Climate, rules: HouseRules) -> list[Check]:
     return [kept("thunder", margin[None, :], 0.0, rules)]
 
 
+def held_checks(climate: Climate, rules: HouseRules) -> list[Check]:
+    """Check that nothing holds the part up, whatever the weather: a gate that is not cleared, a patch that is waited for."""
+    held = rules.site.held_by if rules.site else ()
+    return [kept(name, np.full((1, len(climate.grid.epoch_s)), -1.0), 0.0, rules) for name in held]
+
+
 def moisture_check(climate: Climate, rules: HouseRules, label_max_pct: float = 100.0) -> list[Check]:
     """Check that what is painted is dry inside, by its own limit or the label's; nothing where nothing takes up water.
 
@@ -237,9 +258,9 @@ def moisture_check(climate: Climate, rules: HouseRules, label_max_pct: float = 1
 
 
 def site_checks(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
-    """Moisture, and what is only a caution: dew on a deep tint, sun soon on a dark coat (handbook 3)."""
+    """What holds the part up, thunder and moisture, and cautions: dew on a deep tint, sun soon on a dark coat (handbook 3)."""
     limits, shape = rules.limits, climate.surface_temp_c.shape
-    checks = thunder_checks(climate, rules)
+    checks = [*held_checks(climate, rules), *thunder_checks(climate, rules)]
     checks += moisture_check(climate, rules, product.max_moisture_pct)
     if climate.lrv_pct is None:
         return checks

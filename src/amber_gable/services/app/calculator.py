@@ -20,7 +20,13 @@ log = logging.getLogger(__name__)
 _T = TypeVar("_T")
 _LENGTH_BYTES = 8
 # What nearly every question needs, and what takes longest to import.
-_IMPORTS = ("amber_gable.core.windows.run", "amber_gable.core.windows.chances", "pvlib.irradiance", "pvlib.location")
+_IMPORTS = (
+    "amber_gable.core.windows.run",
+    "amber_gable.core.windows.chances",
+    "amber_gable.core.wall.balance",
+    "pvlib.irradiance",
+    "pvlib.location",
+)
 
 
 class Calculator:

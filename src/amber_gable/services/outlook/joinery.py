@@ -11,7 +11,7 @@ from amber_gable.core.wall.climate import ClimateSurface
 from amber_gable.core.windows.run import windows_under
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.outlook.outlook import Outlook, rules_by_side, wearing
+from amber_gable.services.outlook.outlook import Outlook, held_up, rules_by_side, wearing
 from amber_gable.services.outlook.sightings import stock_of
 from amber_gable.services.survey.around.shade import shades_of
 from amber_gable.services.survey.building.sides import OnSide, sides_of
@@ -46,7 +46,7 @@ def joinery(scope: Scope, job: Job, ahead: Outlook) -> Outlook:
         wearing(_hung(scope, job, side, spec.part.facts), coating.present_lrv_pct) for (side, spec), coating in zip(rows, each, strict=True)
     )
     products = tuple(coating.product for coating in each)
-    rules = tuple(by_side[side.elevation.id] for side, _ in rows)
+    rules = tuple(held_up(by_side[side.elevation.id], coating.held_by) for (side, _), coating in zip(rows, each, strict=True))
     ids = [side.key for side, _ in rows]
     key = ("joinery", *ahead.key, tuple(ids), surfaces, products, rules)
 

@@ -14,6 +14,7 @@ import numpy as np
 from amber_gable.core.air.sun import Place, Shade
 from amber_gable.core.air.weather import Weather, with_rain
 from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.survey.gates import GATES
 from amber_gable.core.wall.climate import ClimateSurface, Observation, simulate
 from amber_gable.core.wall.self_shade import LitTable
 from amber_gable.core.windows import HouseRules, SiteLimits, Windows, find_windows_each
@@ -254,9 +255,19 @@ def rules_by_side(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str,
 
 
 def rules_each(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str, HouseRules]:
-    """Return the limits of every painted surface by its id."""
-    by_side = rules_by_side(scope, job, seen)
-    return {s.id: by_side[e.id] for e in job.building.elevations for s in e.surfaces if s.is_painted}
+    """Return the limits of every painted surface by its id: no coat where a gate or a patch holds its part up."""
+    by_side, coatings = rules_by_side(scope, job, seen), coatings_of(scope, job)
+    return {
+        s.id: held_up(by_side[e.id], coatings[s.id].held_by) for e in job.building.elevations for s in e.surfaces if s.is_painted
+    }  # fmt: skip
+
+
+def held_up(rules: HouseRules, held_by: Sequence[str]) -> HouseRules:
+    """Return the limits of a part that something holds up, whatever the weather."""
+    if not held_by:
+        return rules
+    names = tuple(why if why in GATES else "patch" for why in held_by)
+    return replace(rules, site=replace(rules.site or SiteLimits(), held_by=names))
 
 
 def _climate_surfaces(scope: Scope, job: Job, coatings: Mapping[str, SurfaceCoating]) -> tuple[tuple[str, ...], tuple[ClimateSurface, ...]]:

@@ -11,6 +11,7 @@ from amber_gable.core.planning.coats import recoat_steps
 from amber_gable.core.wall.moisture import first_dry
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.chances import STEP_S, Chances, chances_under
+from amber_gable.core.windows.limits import film_over
 from amber_gable.core.windows.starts import permitted, spans
 from amber_gable.core.windows.states import LimitReason
 from amber_gable.errors import NotFoundError
@@ -66,6 +67,8 @@ class SurfaceCard:
         Of a coat put on at the hour.
     dry_from, sound_from : datetime or None
         When the face is dry, and when what lies under it is dry enough; None where it is now or takes up no water.
+    dew : FilmMet or None
+        The first dew that finds the film of a coat put on at the hour before it is rain-ready; None where it is ready by then.
     """
 
     coat_h: float
@@ -73,6 +76,44 @@ class SurfaceCard:
     after: AfterCoat
     dry_from: datetime | None
     sound_from: datetime | None
+    dew: "FilmMet | None" = None
+
+
+@dataclass(frozen=True)
+class FilmMet:
+    """Meeting of a fresh film with the first dew: when, how far the film has come by then, and which last stroke would be safe.
+
+    Parameters
+    ----------
+    at : datetime
+    share : float
+        Of the way to rain-ready, 0 to 1.
+    is_young : bool
+        Spoiled; otherwise tender, and it may dull or streak.
+    safe_by : datetime or None
+        The last stroke of the same day from which a film is rain-ready before this dew; None where none is.
+    """
+
+    at: datetime
+    share: float
+    is_young: bool
+    safe_by: datetime | None
+
+
+def dew_on(ahead: Outlook, row: int, step: int) -> FilmMet | None:
+    """Return the dew that a coat put on at a quarter-hour meets before it is rain-ready."""
+    climate = ahead.windows.climate.of_surfaces([row])
+    film = film_over(climate, ahead.windows.products[row], ahead.rules[row])
+    comes = np.flatnonzero(climate.wet[0, step + 1 :])
+    if climate.wet[0, step] or not len(comes) or step + 1 + comes[0] >= film.ready_at[0, step]:
+        return None
+    dew = step + 1 + int(comes[0])
+    today = ahead.step_at(day_start(ahead, ahead.local(step)))
+    # Rain-ready strictly before it comes, on a dry wall.
+    safe = np.flatnonzero((film.ready_at[0, today:dew] <= dew) & ~climate.wet[0, today:dew])
+    share = float(film.share_at(np.full((1, climate.wet.shape[-1]), dew))[0, step])
+    safe_by = ahead.local(today + int(safe[-1])) if len(safe) else None
+    return FilmMet(ahead.local(dew), share, bool(dew < film.young_until[0, step]), safe_by)
 
 
 def coat_hours(scope: Scope, job: Job, ahead: Outlook, surface_id: str) -> float:
@@ -123,7 +164,8 @@ def card(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -> 
         sound = first_dry(climate.moisture_pct[row], most, step)
         sound_from = ahead.local(sound) if sound is not None and sound > step else None
     hours = coat_hours(scope, job, ahead, surface_id)
-    return SurfaceCard(hours, _stretches(ahead, row, step, hours, 2), after_coat(climate, row, product, step), dry_from, sound_from)
+    after = after_coat(climate, row, product, step, ahead.rules[row].young_share)
+    return SurfaceCard(hours, _stretches(ahead, row, step, hours, 2), after, dry_from, sound_from, dew_on(ahead, row, step))
 
 
 def chances_of(scope: Scope, job: Job, ahead: Outlook, surface_id: str) -> Chances:

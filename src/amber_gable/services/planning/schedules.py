@@ -30,6 +30,7 @@ WHY_UNPLACED = {
     "no window": "no stretch of open or tight hours is long enough for it within the forecast",
     "waits": "the coat before it is not placed, or is not dry in time, within the forecast",
     "crew busy": "the crew has no time left for it within the forecast",
+    "held": "it is held up: a gate that is not cleared, or a test patch that is waited for",
     "too long": "no stretch is as long as this coat takes; add painters or split the wall at a joint",
 }
 

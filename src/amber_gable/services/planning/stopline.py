@@ -11,6 +11,7 @@ from amber_gable.core.coat.drying import open_time_min
 from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.planning.stop_line import Joint, Side, StopLine, joints_of, net_area_between, section_m2, stop_line
 from amber_gable.core.windows import SHUT
+from amber_gable.core.windows.limits import film_over
 from amber_gable.core.windows.states import LimitReason
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
 from amber_gable.services.app.scope import Scope
@@ -123,12 +124,21 @@ def _rain(scope: Scope, job: Job, ahead: Outlook) -> tuple[datetime, datetime] |
     return (datetime.fromtimestamp(seen[-1][0], ahead.zone), datetime.fromtimestamp(seen[-1][1], ahead.zone)) if seen else None
 
 
-def _at_risk(scope: Scope, job: Job, rain_from: datetime, now: datetime) -> tuple[Visit, ...]:
+def _at_risk(scope: Scope, job: Job, ahead: Outlook, rain_from: datetime, now: datetime) -> tuple[Visit, ...]:
     """Return coats of the schedule that are on by now and not rain-resistant when it rains."""
     kept = schedules.saved(scope, job)
-    coatings = coatings_of(scope, job)
     on = [v for v in kept.visits if v.starts_at <= now] if kept else []
-    return tuple(v for v in on if v.ends_at + timedelta(hours=coatings[v.surface_id].product.rain_free_h) > rain_from)
+    return tuple(v for v in on if _ready_at(ahead, v) > rain_from)
+
+
+def _ready_at(ahead: Outlook, visit: Visit) -> datetime:
+    """Return when a coat that is on is rain-ready at the real weather, by the film that was put on last; the end of the data at most."""
+    row, step = ahead.row(visit.surface_id), ahead.step_at(visit.ends_at)
+    if row is None:
+        return visit.ends_at
+    climate = ahead.windows.climate.of_surfaces([row])
+    film = film_over(climate, ahead.windows.products[row], ahead.rules[row])
+    return ahead.local(int(film.ready_end[0, step]))
 
 
 def _dry_work(scope: Scope, job: Job) -> tuple[str, ...]:
@@ -183,7 +193,7 @@ def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: Sto
     return Stop(
         surface=surface, elevation=elevation, asked=asked, line=line, now=now, limit_at=limit_at, why=reasons[0] if reasons else None,
         pace_m2_h=pace, at_m=at, open_min=stays, section_m2=section_m2(stays, pace), rain=rain,
-        at_risk=_at_risk(scope, job, rain[0], now) if rain else (), dry_work=_dry_work(scope, job) if rain else (),
+        at_risk=_at_risk(scope, job, ahead, rain[0], now) if rain else (), dry_work=_dry_work(scope, job) if rain else (),
         held_by=coating.held_by,
     )  # fmt: skip
 

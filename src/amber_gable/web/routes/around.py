@@ -101,7 +101,7 @@ _DETAILS = ("tester", "qualification", "method", "result", "tested_on", "certifi
 def add_clearance(request: Request, scope: InScope, job_id: str, form: Typed) -> Response:
     details = {name: form.long_text(name, 1000) for name in _DETAILS if form.raw(name)}
     form.done()
-    gates.record(scope, job_id, form.raw("hazard"), form.raw("basis"), form.raw("surface_id") or None, details)
+    gates.record(scope, job_id, form.raw("hazard"), form.raw("basis"), form.each("surface_id"), details)
     return sent(request.url_for("gates", job_id=job_id))
 
 

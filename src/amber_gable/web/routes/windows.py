@@ -15,9 +15,11 @@ from amber_gable.services.outlook.joinery import joinery
 from amber_gable.services.outlook.stepwindows import outlook_for
 from amber_gable.services.outlook.weather import files as weatherfiles
 from amber_gable.services.outlook.windowcard import chance_at, chances_of
+from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
+from amber_gable.web.sentences import held_words
 from amber_gable.web.templating import page
 from amber_gable.web.views import windowpage
 from amber_gable.web.views.windowsheet import sheet_svg
@@ -122,7 +124,11 @@ def surface_chance(request: Request, scope: InScope, job: TheJob, surface_id: st
     ahead = outlook_for(scope, job, outlook.outlook(scope, job, outlook.status(scope, job)), work)
     chances = chances_of(scope, job, ahead, surface_id)
     moment = datetime.fromtimestamp(at, UTC)
-    return page(request, scope, "windows/_chance.html", chance=chance_at(chances, moment), **windowpage.best_of(chances, ahead, moment))
+    held = coatings_of(scope, job)[surface_id].held_by
+    return page(
+        request, scope, "windows/_chance.html", chance=chance_at(chances, moment), held=held and held_words(held),
+        **windowpage.best_of(chances, ahead, moment),
+    )  # fmt: skip
 
 
 @router.get("/windows/round/{key}", name="side_hours")
@@ -138,4 +144,8 @@ def side_chance(request: Request, scope: InScope, job: TheJob, key: str, at: At,
     ahead = outlook_for(scope, job, joinery(scope, job, outlook.outlook(scope, job, outlook.status(scope, job))), work)
     chances = chances_of(scope, job, ahead, key)
     moment = datetime.fromtimestamp(at, UTC)
-    return page(request, scope, "windows/_chance.html", chance=chance_at(chances, moment), **windowpage.best_of(chances, ahead, moment))
+    held = coatings_of(scope, job)[key].held_by
+    return page(
+        request, scope, "windows/_chance.html", chance=chance_at(chances, moment), held=held and held_words(held),
+        **windowpage.best_of(chances, ahead, moment),
+    )  # fmt: skip

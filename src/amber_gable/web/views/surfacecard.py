@@ -20,8 +20,8 @@ from amber_gable.web.templating import clock_time, day_word
 _STAGES = {
     "touch": "touch-dry",
     "recoat": "next coat",
-    "rain-ready": "rain does no harm",
-    "dew-proof": "dew does no harm",
+    "rain-ready": "rain and dew do no harm",
+    "tender": "bears dew and rain, may dull",
     "cured": "hard through",
 }
 _DAMAGES = {
@@ -29,6 +29,11 @@ _DAMAGES = {
     "rained-on": ("Rained on before it can bear it", "Leave it, cover what can be covered. When dry: wipe streaks off; sand pits and runs; what softens under a thumbnail comes off; coat again."),  # noqa: E501
     "dewed-on": ("Dewed on before it can bear it", "Let it dry in sun and wind, do not wipe. Dull or streaked: rinse with warm water, sand lightly, coat again; where tape lifts it, it comes off."),  # noqa: E501
     "frozen": ("Frozen before it has joined", "The film may powder later. After the thaw: tape test on a score; what comes off is scraped and primed, the rest sanded and coated again."),  # noqa: E501
+}  # fmt: skip
+
+_TENDER = {
+    "rained-on": ("Rained on while it is tender", "It may dull, streak or spot. Leave it; when dry, look from both ends in low light: rinse streaks off with warm water, coat again where they stay."),  # noqa: E501
+    "dewed-on": ("Dewed on while it is tender", "It may dull or streak. Leave it, do not wipe; when dry, rinse streaks off with warm water and judge it after the next coat."),  # noqa: E501
 }  # fmt: skip
 
 
@@ -66,7 +71,11 @@ def stages_of(after: AfterCoat, ahead: Outlook, now: datetime) -> list[StageWord
 
 def damages_of(damages: tuple[Damage, ...], ahead: Outlook, now: datetime) -> list[DamageWord]:
     last = ahead.local(len(ahead.windows.climate.grid.epoch_s) - 1)
-    return [DamageWord(_DAMAGES[d.kind][0], when(ahead.local(d.at), now, last), _DAMAGES[d.kind][1]) for d in damages]
+    words = []
+    for d in damages:
+        what, do = _TENDER[d.kind] if d.is_tender else _DAMAGES[d.kind]
+        words.append(DamageWord(what, when(ahead.local(d.at), now, last), do))
+    return words
 
 
 def film_of(after: AfterCoat, ahead: Outlook, step: int, now: datetime, system: System) -> Markup:

@@ -50,30 +50,38 @@ def clearances_of(scope: Scope, job_id: str) -> Sequence[Clearance]:
     return scope.once(("clearances", job_id), lambda session: queries.clearances(session, job_id))
 
 
-def record(scope: Scope, job_id: str, hazard: str, basis: str, surface_id: str | None, details: Mapping[str, str]) -> str:
-    """Keep a clearance: a qualified test of one part, or working under the rules; return its id.
+def record(
+    scope: Scope, job_id: str, hazard: str, basis: str, surface_ids: Sequence[str], details: Mapping[str, str]
+) -> list[str]:  # fmt: skip
+    """Keep a clearance: a qualified test of parts, each by name, or working under the rules; return the ids of its rows.
+
+    One entry for several parts makes a row for each: nothing is cleared that was not tested, and each can be taken back alone.
 
     Raises
     ------
     FieldErrors
         If it would not stand.
     """
-    check_record(hazard, basis, surface_id, details)
+    wanted: list[str] = list(dict.fromkeys(surface_ids)) if basis == "test" else []
+    check_record(hazard, basis, wanted[0] if wanted else None, details)
     with changing(scope, f"record {hazard}", job_id) as change:
         job = change.whole_job()
-        name = "the whole job"
-        if basis == "test":
-            surface = next((s for e in job.building.elevations for s in e.surfaces if s.id == surface_id), None)
-            if surface is None:
-                raise FieldErrors({"surface_id": "Choose the part that was tested from the list."})
-            name = surface.name
-        change.label = f"{hazard}: {details.get('result', 'works under the rules')}, {name}"
-        row = Clearance(
-            id=new_id(), version=1, job_id=job_id, hazard=hazard, basis=basis, surface_id=surface_id if basis == "test" else None,
-            component=name, details={k: v.strip() for k, v in details.items()}, recorded_at=change.at,
-        )  # fmt: skip
-        change.add(row)
-        return row.id
+        named = {s.id: s.name for e in job.building.elevations for s in e.surfaces}
+        if any(part not in named for part in wanted):
+            raise FieldErrors({"surface_id": "Choose the parts that were tested from the list."})
+        tested: list[str | None] = [*wanted] or [None]
+        names = [named[part] for part in wanted] or ["the whole job"]
+        change.label = f"{hazard}: {details.get('result', 'works under the rules')}, {', '.join(names)}"
+        rows = [
+            Clearance(
+                id=new_id(), version=1, job_id=job_id, hazard=hazard, basis=basis, surface_id=part, component=name,
+                details={k: v.strip() for k, v in details.items()}, recorded_at=change.at,
+            )
+            for part, name in zip(tested, names, strict=True)
+        ]  # fmt: skip
+        for row in rows:
+            change.add(row)
+        return [row.id for row in rows]
 
 
 def withdraw(scope: Scope, job_id: str, clearance_id: str) -> None:
