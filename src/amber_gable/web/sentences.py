@@ -6,10 +6,10 @@ Words only; what is true is decided in services.morning.
 from dataclasses import dataclass
 from datetime import datetime
 
-from amber_gable.core.survey.gates import GATES
 from amber_gable.core.windows import STATE_NAMES
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.schedules import Visit
+from amber_gable.services.systems.coatings import held_words
 from amber_gable.web.templating import clock_time, day_word
 
 _COAT = {1: "First coat", 2: "Second coat", 3: "Third coat", 4: "Fourth coat"}
@@ -126,11 +126,6 @@ def next_step(morning: JobMorning, now: datetime) -> Sentence:
         lead = f"{morning.run_name} opens {_at(start, now)}"
         rest = f"and stays {state} until {_by(end, start)}. There is no schedule yet."
     return Sentence(lead, rest, _until(morning, now, paints=morning.run.is_open_now), wants_schedule=True)
-
-
-def held_words(held_by: tuple[str, ...]) -> str:
-    """Return what work waits for: "lead is not cleared"."""
-    return " and ".join(f"{why} is not cleared" if why in GATES else f"it waits for {why}" for why in held_by)
 
 
 def visit_line(visit: Visit) -> str:

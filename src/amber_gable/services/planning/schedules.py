@@ -20,7 +20,7 @@ from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.hours import working_hours
 from amber_gable.services.survey.building.areas import net_area_m2
-from amber_gable.services.systems.coatings import SurfaceCoating, coatings_of
+from amber_gable.services.systems.coatings import SurfaceCoating, coatings_of, held_words
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Schedule, Surface
@@ -30,7 +30,6 @@ WHY_UNPLACED = {
     "no window": "no stretch of open or tight hours is long enough for it within the forecast",
     "waits": "the coat before it is not placed, or is not dry in time, within the forecast",
     "crew busy": "the crew has no time left for it within the forecast",
-    "held": "it is held up: a gate that is not cleared, or a test patch that is waited for",
     "too long": "no stretch is as long as this coat takes; add painters or split the wall at a joint",
 }
 
@@ -158,9 +157,13 @@ def make(scope: Scope, job: Job, ahead: Outlook) -> SavedSchedule:
                 held_by=held[surface_id],
             )
         )
-    unplaced = []
+    # What is held up is said once, with what holds it.
+    held_up = dict.fromkeys(coats[missing.task][0] for missing in proposal.unplaced if missing.why == "held")
+    unplaced = [{"surface_name": by_id[i][1].name, "coat": "", "why": held_words(held[i])} for i in held_up]
     for missing in proposal.unplaced:
         surface_id, coat = coats[missing.task]
+        if missing.why == "held":
+            continue
         unplaced.append({"surface_name": by_id[surface_id][1].name, "coat": str(coat), "why": WHY_UNPLACED[missing.why]})
     now = scope.clock.now()
     columns = {

@@ -4,12 +4,13 @@ A coat also says which colour the surface wears while that coat goes on: a wall 
 not by the one in the can.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.core.knowledge import Knowledge, Phase, Product
+from amber_gable.core.survey.gates import GATES
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import product_of
@@ -75,6 +76,11 @@ class SurfaceCoating:
         """Return the coat of a turn: of several the last one, but the first of the finish; None where there is none."""
         in_turn = [coat for coat in self.each if coat.turn == turn]
         return in_turn[-1] if in_turn else None
+
+
+def held_words(held_by: Sequence[str]) -> str:
+    """Return what work waits for: "lead is not cleared"."""
+    return " and ".join(f"{why} is not cleared" if why in GATES else f"it waits for {why}" for why in held_by)
 
 
 def within_band(product: Product, band: str) -> Product:

@@ -15,11 +15,10 @@ from amber_gable.services.outlook.joinery import joinery
 from amber_gable.services.outlook.stepwindows import outlook_for
 from amber_gable.services.outlook.weather import files as weatherfiles
 from amber_gable.services.outlook.windowcard import chance_at, chances_of
-from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.services.systems.coatings import coatings_of, held_words
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
-from amber_gable.web.sentences import held_words
 from amber_gable.web.templating import page
 from amber_gable.web.views import windowpage
 from amber_gable.web.views.windowsheet import sheet_svg

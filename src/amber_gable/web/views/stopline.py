@@ -10,8 +10,8 @@ from amber_gable.core.windows.words import spoken
 from amber_gable.drawing.house.stop_line import Stretches, stop_drawing
 from amber_gable.services.planning.stopline import Stop
 from amber_gable.services.survey.building.rows import region_of
+from amber_gable.services.systems.coatings import held_words
 from amber_gable.units import System, show
-from amber_gable.web.sentences import held_words
 from amber_gable.web.templating import clock_time, day_word
 from amber_gable.web.views.drawn import drawn_elevation
 
