@@ -34,6 +34,7 @@ def test_times_without_an_offset_are_the_sites_own():
     assert found.hours[2] == {
         "time": "2026-09-15T08:00:00-05:00", "air_temp_c": 14.5, "rel_humidity_pct": 84.0, "wind_m_s": 1.5, "cloud_pct": 30.0,
         "wind_gust_m_s": 1.5, "wind_from_deg": None, "rain_mm": 0.4, "rain_probability_pct": 100.0,
+        "thunder_probability_pct": None,
     }  # fmt: skip
     assert (found.filled, found.left_out) == (0, 0)
 
@@ -48,6 +49,21 @@ def test_other_units_separators_and_json_come_to_the_same():
     listed = [{k: v for k, v in h.items() if v is not None} for h in plain]
     assert read_weather(json.dumps({"hours": listed}).encode(), ZONE).hours == plain
     assert read_weather(json.dumps(listed).encode(), ZONE).hours == plain
+
+
+@pytest.mark.parametrize(
+    ("head", "cells", "chances"),
+    [
+        ("thunder (%)", ("0", "35", ""), [0, 35, 0]), ("Thunder", ("no", "yes", ""), [0, 100, 0]),
+        ("thunder", ("0", "1", "0"), [0, 100, 0]),
+        ("chance of thunder (percent)", ("5", "80 %", "0"), [5, 80, 0]),
+    ],
+)  # fmt: skip
+def test_thunder_is_a_chance_or_a_yes(head, cells, chances):
+    rows = [f"{row},{cell}" for row, cell in zip(GOOD, cells, strict=True)]
+    hours = read_weather(csv_of(*rows, head=f"{HEAD},{head}"), ZONE).hours
+    assert [h["thunder_probability_pct"] for h in hours] == chances
+    assert faults(csv_of(*GOOD, f"2026-09-15T09:00,15,80,1,10,0,{'140' if '%' in head else 'maybe'}", head=f"{HEAD},{head}"))
 
 
 @pytest.mark.parametrize(

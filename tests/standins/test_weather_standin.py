@@ -110,6 +110,23 @@ def test_chances_of_rain_are_roughly_honest():
     assert np.mean(high) > 0.4
 
 
+def test_thunder_comes_with_rain_in_warm_air_and_is_forecast_before():
+    site = TrueSite(7, 43.8, -91.25, 205.0)
+    year = [weather(site, epoch("2027-01-01T00:00:00+00:00") + h * HOUR) for h in range(0, 365 * 24)]
+    loud = [h for h in year if h.has_thunder]
+    assert 8 <= len(loud) <= 250
+    assert all(h.rain_mm > 0 and h.air_temp_c > 12 for h in loud)
+    told: list[tuple[float, bool]] = []
+    for day in range(120):
+        issued = issue_before(epoch("2027-05-15T12:00:00+00:00") + day * 24 * HOUR)
+        for at in (issued + lead * HOUR for lead in range(2, 40, 2)):
+            told.append((forecast(site, issued, at).thunder_probability_pct, weather(site, at).has_thunder))
+    said = [loud for chance, loud in told if chance >= 30]
+    assert np.mean(said) > 0.2 > 10 * np.mean([loud for chance, loud in told if chance < 15])
+    january = issue_before(epoch("2027-01-15T12:00:00+00:00"))
+    assert all(forecast(site, january, january + h * HOUR).thunder_probability_pct == 0 for h in range(0, 240, 5))
+
+
 def test_seasons_follow_the_hemisphere(service):
     def mean(start: str, latitude: float) -> float:
         return float(np.mean([h["air_temp_c"] for h in observed(service, start, 240, latitude=latitude)]))

@@ -77,7 +77,8 @@ def test_the_address_says_where_work_stands(client, job, east):
         ({"painters": "many"}, "painters", "1 to 20"), ({"painters": "50"}, "painters", "1 to 20"),
         ({"done_m": "99'"}, "done_m", "wet edge"),
         ({"done_m": "soon"}, "done_m", "read"), ({"verb": "rain", "rain_at": "later"}, "rain_at", "15:00"),
-        ({"verb": "rain", "rain_at": ""}, "rain_at", "15:00"), ({"coat": "9"}, "coat", "sixth"),
+        ({"verb": "rain", "rain_at": "15"}, "rain_at", "15:00"), ({"coat": "9"}, "coat", "sixth"),
+        ({"verb": "rain", "strength": "wild"}, "strength", "Light"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_is_refused_at_its_field(client, opened, job, east, typed, field, words):
@@ -89,15 +90,15 @@ def test_what_cannot_be_is_refused_at_its_field(client, opened, job, east, typed
 
 def test_rain_that_is_seen_stands_on_every_page_it_changes(client, opened, job, east):
     before = client.get(f"/jobs/{job.id}/windows").text
-    assert "Rain seen on site" not in before
+    assert "Rain seen for" not in before
     answer = send(client, f"/jobs/{job.id}/stop/{east.id}", {"verb": "rain", "rain_at": "12:30", "painters": "1"})
     assert lead(answer) == "Do not paint here now."
     assert "Rain seen for 12:30" in answer.text
     after = client.get(f"/jobs/{job.id}/windows").text
-    assert "Rain seen on site for 12:30" in after
+    assert "Rain seen for 12:30" in after
     # Other jobs have their own sky.
     others = [row.id for row in jobs.list_jobs(opened) if row.id != job.id]
-    assert all("Rain seen on site" not in client.get(f"/jobs/{other}/windows").text for other in others)
+    assert all("Rain seen for" not in client.get(f"/jobs/{other}/windows").text for other in others)
 
 
 def test_a_joint_is_added_in_feet_and_refused_beyond_the_wall(client, opened, job, east):

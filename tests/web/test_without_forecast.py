@@ -157,7 +157,7 @@ def test_a_card_is_made_once_and_again_when_its_job_the_forecast_or_the_quarter_
     assert len(made) == 4
     client.get("/")
     assert len(made) == 4, "kept"
-    found.feel(opened, job, surface_named("East wall").id, "damp")
+    found.feel(opened, job, [surface_named("East wall").id], "damp")
     client.get("/")
     assert made[4:] == [job.name], "its job changed"
     opened.clock.set(opened.clock.now() + timedelta(minutes=15))

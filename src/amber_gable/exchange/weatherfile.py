@@ -56,6 +56,14 @@ _SPEEDS: Mapping[str, Callable[[float], float]] = {
 }  # fmt: skip
 _PCT: Mapping[str, Callable[[float], float]] = {"%": float, "pct": float, "percent": float}
 _TEMPS: Mapping[str, Callable[[float], float]] = {"c": float, "°c": float, "f": _by("F", "C"), "°f": _by("F", "C")}
+
+
+def _certain(value: float) -> float:
+    """Return the chance that a flag stands for: 100 for 1, 0 for 0; NaN for anything else."""
+    return {0.0: 0.0, 1.0: 100.0}.get(value, math.nan)
+
+
+_FLAGS = {"yes": "1", "true": "1", "no": "0", "false": "0"}
 COLUMNS = (
     _Column("air_temp_c", ("air temp", "temp", "temperature", "air temperature"), _TEMPS, "air temperature", True,
             "If it is Fahrenheit, name the column “air temp (°F)”."),
@@ -67,6 +75,8 @@ COLUMNS = (
     _Column("wind_from_deg", ("wind from", "wind direction", "direction"), {"deg": float, "°": float}, "wind direction"),
     _Column("rain_mm", ("rain", "precipitation"), {"mm": float, "in": _by("in", "mm")}, "rain"),
     _Column("rain_probability_pct", ("rain probability", "chance of rain", "rain chance"), _PCT, "chance of rain"),
+    _Column("thunder_probability_pct", ("thunder probability", "chance of thunder", "thunder chance", "thunder"), {**_PCT, "": _certain},
+            "thunder", hint="Give a chance in percent, or yes and no."),
 )  # fmt: skip
 _RAIN = ("rain_mm", "rain_probability_pct")
 
@@ -97,7 +107,7 @@ def _head(text: str) -> tuple[str, str]:
         words, _, unit = plain.partition("(")
         return words.replace("_", " ").strip(), unit.rstrip(") ").strip()
     words = plain.replace("_m_s", "_m/s").replace("_km_h", "_km/h").replace("_", " ").strip()
-    for unit in sorted({u for c in COLUMNS for u in c.units}, key=len, reverse=True):
+    for unit in sorted({u for c in COLUMNS for u in c.units if u}, key=len, reverse=True):
         if words.endswith(f" {unit}"):
             return words[: -len(unit) - 1].strip(), unit
     return words, ""
@@ -121,7 +131,7 @@ def _columns(heads: Sequence[str]) -> tuple[int, list[tuple[int, _Column, Callab
         if column is None:
             continue
         if unit not in column.units:
-            units = ", ".join(dict.fromkeys(u for u in column.units if u not in ("ms", "kmh", "mps")))
+            units = ", ".join(dict.fromkeys(u for u in column.units if u not in ("", "ms", "kmh", "mps")))
             faults[f"column {head.strip()}"] = (
                 f"Say its unit in the head: {units}." if not unit else f"The unit {unit} is not known; use {units}."
             )
@@ -147,6 +157,9 @@ def _time(text: str, zone: ZoneInfo) -> datetime:
 
 def _figure(text: str, column: _Column, to_si: Callable[[float], float]) -> float:
     plain = text.strip().rstrip("%").strip()
+    plain = _FLAGS.get(plain.lower(), plain) if "" in column.units else plain
+    if not plain and column.name == "thunder_probability_pct":
+        return 0.0
     if plain.count(",") == 1 and "." not in plain:
         plain = plain.replace(",", ".")
     try:

@@ -16,6 +16,8 @@ from functools import lru_cache
 HOUR = 3600.0
 DAY = 24 * HOUR
 _FRONT_CELL = 5 * DAY
+# Thunder: of fronts that cool so much, and of showers that bring so much, into air as warm as this.
+_THUNDERY_K, _HARD_MM, _WARM_C = 5.0, 1.0, 17.0
 
 
 @dataclass(frozen=True)
@@ -65,6 +67,7 @@ class Hour:
     wind_from_deg: float
     cloud_pct: float
     rain_mm: float
+    has_thunder: bool = False
 
     @property
     def rel_humidity_pct(self) -> float:
@@ -161,6 +164,11 @@ def shower_mm(site: TrueSite, at_s: float, cloud: float) -> float:
     return 0.2 + 3 * chance(f"{k}/amount") ** 2
 
 
+def is_thundery(front: Front, air_temp_c: float) -> bool:
+    """Return whether a front that rains brings thunder: a strong one, into warm air."""
+    return front.cooling_k >= _THUNDERY_K and air_temp_c >= _WARM_C
+
+
 def solar_hour(site: TrueSite, at_s: float) -> float:
     """Return the hour of the local mean sun, 0 to 24."""
     return ((at_s / HOUR) + site.longitude_deg / 15) % 24
@@ -199,12 +207,14 @@ def weather(site: TrueSite, at_s: float, fronts: Iterable[Front] | None = None) 
         rain += front_rain_mm(front, at_s, key)
     cloud = min(1.0, max(0.0, cloud))
     sun_hour = solar_hour(site, at_s)
-    rain += shower_mm(site, at_s, cloud) if fronts is None else 0.0
+    shower = shower_mm(site, at_s, cloud) if fronts is None else 0.0
+    rain += shower
     # Clear days swing widely. The hottest hour is about three, the coldest about sunrise.
     swing = (6.9 - 4.4 * cloud) * (0.75 + 0.25 * math.cos(math.radians(site.latitude_deg)))
     phase = 2 * math.pi * (sun_hour - 14.6) / 24
     air = mean + swing * (math.cos(phase) + 0.16 * math.cos(2 * phase))
     dew = mean - 0.66 * (6.9 - 3.4 * cloud) - dry_k + 1.1 * noise(f"{key}/dew", at_s, 31 * HOUR)
+    thunder = (shower >= _HARD_MM and air >= _WARM_C) or any(front_rain_mm(f, at_s, key) > 0 and is_thundery(f, air) for f in near)
     if rain > 0.05:
         air -= 1.2
         dew = max(dew, air - 1.2)
@@ -223,6 +233,7 @@ def weather(site: TrueSite, at_s: float, fronts: Iterable[Front] | None = None) 
         wind_from_deg=wind_from % 360,
         cloud_pct=100 * cloud,
         rain_mm=rain if rain >= 0.05 else 0.0,
+        has_thunder=thunder and rain >= 0.05,
     )
 
 

@@ -16,6 +16,7 @@ from amber_gable.standins.climate_truth import (
     bell,
     front_rain_mm,
     fronts_near,
+    is_thundery,
     moved,
     noise,
     shower_mm,
@@ -27,16 +28,20 @@ ISSUE_EVERY_H = 6
 # Issues are made at 05, 11, 17 and 23 UTC.
 _FIRST_ISSUE_H = 5
 LEAD_H = 240
+_WARM_C = 17.0
+# Of an afternoon in warm air: showers that thunder.
+_SHOWERS_THUNDER = 0.02
 # Timings tried for the chance of rain, in spreads of the front's timing error.
 _TIMINGS = (-1.6, -1.0, -0.5, -0.2, 0.0, 0.2, 0.5, 1.0, 1.6)
 
 
 @dataclass(frozen=True)
 class Forecast:
-    """One forecast hour and its chance of rain."""
+    """One forecast hour, its chance of rain and that of thunder."""
 
     hour: Hour
     rain_probability_pct: float
+    thunder_probability_pct: float = 0.0
 
 
 def issue_before(as_of_s: float) -> float:
@@ -79,6 +84,18 @@ def _rain_chance(site: TrueSite, fronts: list[Front], issued_s: float, at_s: flo
     return 100 * (1 - dry * (1 - usual))
 
 
+def _thunder_chance(site: TrueSite, fronts: list[Front], issued_s: float, at_s: float, air_temp_c: float) -> float:
+    """Return in how many of the possible timings a front that thunders rains, and what showers in warm air add."""
+    quiet = 1.0
+    for front in fronts:
+        if is_thundery(front, air_temp_c):
+            spread = _timing_spread_h((front.passes_s - issued_s) / HOUR) * HOUR
+            quiet *= 1 - 0.97 * sum(front_rain_mm(moved(front, k * spread), at_s, site.key) > 0.05 for k in _TIMINGS) / len(_TIMINGS)
+    if air_temp_c >= _WARM_C and 12 <= solar_hour(site, at_s) <= 19:
+        quiet *= 1 - _SHOWERS_THUNDER
+    return 100 * (1 - quiet)
+
+
 def forecast(site: TrueSite, issued_s: float, at_s: float) -> Forecast:
     """Return what the issue made at `issued_s` says of the hour that starts at `at_s`."""
     lead_h = max(0.0, (at_s - issued_s) / HOUR)
@@ -89,7 +106,8 @@ def forecast(site: TrueSite, issued_s: float, at_s: float) -> Forecast:
     cloud = min(100.0, max(0.0, hour.cloud_pct + (4 + 0.16 * lead_h) * _wander(site, "cloud", issued_s, at_s)))
     wind = max(0.2, hour.wind_m_s * (1 + (0.06 + 0.0016 * lead_h) * _wander(site, "wind", issued_s, at_s)))
     seen = Hour(air, dew, wind, wind * 1.45 + 0.6, hour.wind_from_deg, cloud, hour.rain_mm)
-    return Forecast(seen, _rain_chance(site, fronts, issued_s, at_s, cloud / 100))
+    thunder = _thunder_chance(site, fronts, issued_s, at_s, air)
+    return Forecast(seen, _rain_chance(site, fronts, issued_s, at_s, cloud / 100), thunder)
 
 
 def issue(site: TrueSite, issued_s: float) -> Iterator[tuple[float, Forecast]]:

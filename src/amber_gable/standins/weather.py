@@ -21,7 +21,7 @@ from amber_gable.standins.forecast import issue, issue_before
 
 COLUMNS = (
     "time", "air_temp_c", "rel_humidity_pct", "wind_m_s", "wind_gust_m_s", "wind_from_deg",
-    "cloud_pct", "rain_mm", "rain_probability_pct",
+    "cloud_pct", "rain_mm", "rain_probability_pct", "thunder_probability_pct",
 )  # fmt: skip
 MAX_OBSERVED_H = 400
 
@@ -57,7 +57,7 @@ def _instant(text: str, field: str) -> float:
     return moment.timestamp()
 
 
-def _row(at_s: float, hour: Hour, chance_pct: float | None) -> dict[str, Any]:
+def _row(at_s: float, hour: Hour, chance_pct: float | None, thunder_pct: float | None = None) -> dict[str, Any]:
     return {
         "time": datetime.fromtimestamp(at_s, UTC).strftime("%Y-%m-%dT%H:%M:%SZ"),
         "air_temp_c": round(hour.air_temp_c, 2),
@@ -68,6 +68,7 @@ def _row(at_s: float, hour: Hour, chance_pct: float | None) -> dict[str, Any]:
         "cloud_pct": round(hour.cloud_pct, 1),
         "rain_mm": round(hour.rain_mm, 2),
         "rain_probability_pct": None if chance_pct is None else round(chance_pct, 1),
+        "thunder_probability_pct": round(100.0 * hour.has_thunder if thunder_pct is None else thunder_pct, 1),
     }
 
 
@@ -104,7 +105,7 @@ def create_app(seed: int = 7, story: Story | None = DEMO_STORY) -> FastAPI:
     def forecast(latitude: Latitude, longitude: Longitude, as_of: str, altitude: Altitude = 0.0, format: Format = "json") -> Response:
         issued_s = issue_before(_instant(as_of, "as_of"))
         here = site(latitude, longitude, altitude)
-        rows = [_row(at, f.hour, f.rain_probability_pct) for at, f in issue(here, issued_s)]
+        rows = [_row(at, f.hour, f.rain_probability_pct, f.thunder_probability_pct) for at, f in issue(here, issued_s)]
         head = {"issued_at": datetime.fromtimestamp(issued_s, UTC).strftime("%Y-%m-%dT%H:%M:%SZ")}
         return _answer(head, rows, format)
 

@@ -81,7 +81,8 @@ def test_rain_that_is_seen_begins_and_ends_to_the_minute():
     assert seen.epoch_s[list(seen.rain_mm > 0)].tolist() == [a, datetime.fromisoformat("2026-09-15T11:00:00+00:00").timestamp()]
     assert set(seen.rain_probability_pct[seen.rain_mm > 0]) == {100.0}
     assert set(seen.rain_probability_pct[seen.rain_mm == 0]) == {10.0}
-    assert seen.rain_mm.max() == SEEN_RAIN_MM
+    assert seen.rain_mm.max() == SEEN_RAIN_MM["light"]
+    assert with_rain(calm, a, b, "heavy").rain_mm.max() == SEEN_RAIN_MM["heavy"]
     assert set(seen.air_temp_c) == {18.0}
     # What lies outside what is known changes nothing.
     assert with_rain(calm, b + 1e6, b + 2e6) is calm

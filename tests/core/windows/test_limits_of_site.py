@@ -76,6 +76,20 @@ def test_thunder_shuts_from_the_quarter_hour_it_is_heard_in():
     assert np.array_equal(calm[:, keeps], loud[:, keeps])
 
 
+def test_thunder_that_is_forecast_brings_everybody_down_until_half_an_hour_after_its_last_hour():
+    chance = np.zeros(72)
+    chance[20:22], chance[30] = 40.0, 20.0
+    storm = simulate(HERON_FERRY, replace(steady(72, 20.0, 55.0), thunder_probability_pct=chance), walls())
+    windows = find_windows(storm, PAINT, RULES)
+    thunder = next(c for c in windows.checks if c.rule == "thunder")
+    # Hours 20 and 21, and half an hour after: quarters 80 to 89. An hour of which it is half as likely is a caution.
+    assert np.flatnonzero(thunder.margin[0] < 0).tolist() == list(range(80, 90))
+    assert (windows.states[:, 80:90] == SHUT).all()
+    assert np.flatnonzero(thunder.is_tight[0]).tolist() == list(range(120, 124))
+    calm = find_windows(simulate(HERON_FERRY, steady(72, 20.0, 55.0), walls()), PAINT, RULES)
+    assert "thunder" not in {c.rule for c in calm.checks}
+
+
 def test_sun_that_comes_soon_is_a_caution_on_dark_coats_alone():
     dark, light = (ClimateSurface(n, 180, 90, a, 12.0, 0.4) for n, a in (("dark", 0.9), ("light", 0.3)))
     climate = simulate(HERON_FERRY, september(72, dew_c=2), [dark, light])

@@ -44,7 +44,7 @@ def test_made_while_writes_go_on_and_restored_whole(opened, job, tmp_path, surfa
 
     def write():
         while not stop.is_set():
-            found.feel(opened, job, wall.id, "damp")
+            found.feel(opened, job, [wall.id], "damp")
             written.append(1)
 
     writer = threading.Thread(target=write)

@@ -10,13 +10,12 @@ from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
-from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook import outlook, skywatch
 from amber_gable.services.outlook import sightings as found
 from amber_gable.services.outlook.compare import compare, ways_of
 from amber_gable.services.outlook.drift import overspray_at
 from amber_gable.services.outlook.stepwindows import kinds, outlook_for, step_card
 from amber_gable.services.outlook.windowcard import card, chance_at, chances_of
-from amber_gable.services.planning import stopline
 from amber_gable.services.survey.around.shade import lit_tables
 from amber_gable.services.survey.building import surfaces
 from amber_gable.store import queries
@@ -42,7 +41,7 @@ def now_on(opened, job, wall):
 def test_a_dry_palm_opens_what_was_computed_wet_and_is_taken_back(opened, job, wall):
     climate, row, step, before = now_on(opened, job, wall)
     assert climate.wet[row, step + 1]
-    found.feel(opened, job, wall.id, "dry")
+    found.feel(opened, job, [wall.id], "dry")
     climate, row, step, after = now_on(opened, job, wall)
     # A palm speaks from the next quarter-hour on, of this wall alone.
     assert not climate.wet[row, step + 1]
@@ -58,12 +57,12 @@ def test_a_wet_palm_at_noon_shuts_until_it_has_dried(opened, job, wall):
     step_clock(opened.app, 6.0)
     climate, row, step, _ = now_on(opened, job, wall)
     assert not climate.wet[row, step : step + 8].any()
-    found.feel(opened, job, wall.id, "wet")
+    found.feel(opened, job, [wall.id], "wet")
     climate, row, step, after = now_on(opened, job, wall)
     assert climate.wet[row, step + 1]
     assert after.windows.states[row, step + 1] == SHUT
     assert not climate.wet[row, step + 1 : step + 25].all(), "a warm wall dries within the afternoon"
-    assert found.latest_palms(opened, job, opened.clock.now())[wall.id][0] == "wet"
+    assert found.latest_palms(opened, job, opened.clock.now())[wall.id].word == "wet"
 
 
 def test_a_meter_reading_and_a_wash_hold_the_coat_until_it_is_dry_inside(opened, job, wall):
@@ -75,7 +74,7 @@ def test_a_meter_reading_and_a_wash_hold_the_coat_until_it_is_dry_inside(opened,
     about = card(opened, jobs.whole(opened, job.id), ahead, wall.id, step + 1)
     assert about.sound_from is not None
     assert about.sound_from > ahead.local(step) + timedelta(hours=12)
-    found.wash(opened, job, wall.id)
+    found.wash(opened, job, [wall.id])
     climate, row, step, _ = now_on(opened, job, wall)
     # The newest word wins, and the wall drips.
     assert climate.moisture_pct[row, step + 1] == pytest.approx(opened.knowledge.stocks["wood-painted"].washed_pct, abs=0.5)
@@ -85,11 +84,11 @@ def test_a_meter_reading_and_a_wash_hold_the_coat_until_it_is_dry_inside(opened,
 @pytest.mark.parametrize(
     ("act", "field"),
     [
-        (lambda c, j, w: found.feel(c, j, w, "moist"), "palm"),
-        (lambda c, j, w: found.feel(c, j, "nobody", "dry"), "surface_id"),
+        (lambda c, j, w: found.feel(c, j, [w], "moist"), "palm"),
+        (lambda c, j, w: found.feel(c, j, ["nobody"], "dry"), "surface_id"),
         (lambda c, j, w: found.measure(c, j, w, 0.0), "moisture_pct"),
         (lambda c, j, w: found.measure(c, j, w, 400.0), "moisture_pct"),
-        (lambda c, j, w: found.wash(c, j, "nobody"), "surface_id"),
+        (lambda c, j, w: found.wash(c, j, ["nobody"]), "surface_id"),
     ],
 )
 def test_what_cannot_be_is_refused_at_its_field(opened, job, wall, act, field):
@@ -187,7 +186,7 @@ def test_thunder_brings_everybody_down_for_half_an_hour(opened, job):
     before = ahead_of(opened, job)
     step = before.step_at(opened.clock.now())
     assert (before.windows.states[:, step + 1] != SHUT).any()
-    stopline.hear_thunder(opened, job)
+    skywatch.hear_thunder(opened, job)
     after = ahead_of(opened, job)
     assert (after.windows.states[:, step : step + 2] == SHUT).all()
     assert "thunder" in {r.rule for r in after.windows.reasons(0, step) if r.broken}
@@ -205,11 +204,11 @@ def test_a_note_outlives_the_joining_of_its_surface_and_undo_brings_it_back(open
     assert len(parts) == 2
     noted = next(s for s in parts if s.id != wall.id)
     if note == "washed":
-        found.wash(opened, whole, noted.id)
+        found.wash(opened, whole, [noted.id])
     elif note == "meter":
         found.measure(opened, whole, noted.id, 19.0)
     else:
-        found.feel(opened, whole, noted.id, note)
+        found.feel(opened, whole, [noted.id], note)
 
     def row() -> Sighting:
         with opened.reading() as session:

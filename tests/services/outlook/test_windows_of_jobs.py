@@ -8,12 +8,11 @@ import pytest
 from amber_gable.core.windows import OPEN, SHUT, STATE_NAMES
 from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.jobs import jobs
-from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook import outlook, skywatch
 from amber_gable.services.outlook import sightings as found
 from amber_gable.services.outlook.compare import compare, ways_of
 from amber_gable.services.outlook.stepwindows import kinds, outlook_for, step_card
 from amber_gable.services.outlook.windowcard import card, chance_at, chances_of
-from amber_gable.services.planning import stopline
 from amber_gable.services.survey.around import features
 from amber_gable.services.survey.around.features import FeatureFacts
 from amber_gable.services.survey.around.shade import lit_tables
@@ -53,11 +52,11 @@ def test_each_side_has_the_gusts_of_the_way_it_is_reached(opened, job):
 @pytest.mark.parametrize(
     "change",
     [
-        lambda c, j, s: found.feel(c, j, s, "dry"),
+        lambda c, j, s: found.feel(c, j, [s], "dry"),
         lambda c, j, s: found.measure(c, j, s, 19.0),
-        lambda c, j, s: found.wash(c, j, s),
-        lambda c, j, s: stopline.see_rain(c, j, "15:00"),
-        lambda c, j, s: stopline.hear_thunder(c, j),
+        lambda c, j, s: found.wash(c, j, [s]),
+        lambda c, j, s: skywatch.see_rain(c, j, "15:00"),
+        lambda c, j, s: skywatch.hear_thunder(c, j),
         lambda c, j, s: features.set_access(c, j.id, side(j, "East").id, "tower", "firm", 0.0),
         lambda c, j, s: jobs.update_rules(c, j.id, {**j.rules, "method": "sprayer"}),
         lambda c, j, s: blocks.update_block(c, j.id, replace(house(j), overhang_m=1.2)),

@@ -8,7 +8,7 @@ from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
-from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook import outlook, skywatch
 from amber_gable.services.planning import stopline
 from amber_gable.services.planning.stopline import StopQuestion, stop_for
 from amber_gable.services.systems.coatings import coatings_of
@@ -51,7 +51,7 @@ def test_pace_and_areas_are_those_of_the_take_off(opened, morning):
 def test_rain_that_somebody_sees_moves_the_stop_at_once_and_is_taken_back(opened, morning):
     before = stop(opened, morning, painters=1)
     assert before.line.is_whole or before.line.stop
-    stopline.see_rain(opened, morning, "16:30")
+    skywatch.see_rain(opened, morning, "16:30")
     seen = stop(opened, morning, painters=1)
     # Four rain-free hours before half past four: the quarter-hour that begins at half past twelve is the last.
     assert f"{seen.limit_at:%H:%M}" == "12:45"
@@ -59,7 +59,7 @@ def test_rain_that_somebody_sees_moves_the_stop_at_once_and_is_taken_back(opened
     assert seen.line.stop.area_m2 < before.line.stop.area_m2
     assert seen.line.stop.at_h <= (seen.limit_at - seen.now).total_seconds() / 3600
     assert seen.rain[0].strftime("%H:%M") == "16:30"
-    stopline.see_rain(opened, morning, "14:00")
+    skywatch.see_rain(opened, morning, "14:00")
     sooner = stop(opened, morning, painters=1)
     assert sooner.line is None
     assert sooner.why.rule == "rain"
@@ -68,15 +68,17 @@ def test_rain_that_somebody_sees_moves_the_stop_at_once_and_is_taken_back(opened
     assert done.label == "rain seen at 14:00"
     changes.undo(opened, done.set_id)
     assert stop(opened, morning, painters=1).line.stop == seen.line.stop
-    # Once it is over nothing is overruled any more.
+    # Nothing opens by itself while it rains by somebody's eyes; once it is said to have stopped, nothing is overruled any more.
     step_clock(opened.app, 24.0)
+    assert stop(opened, morning).why.rule == "rain"
+    skywatch.rain_stopped(opened, morning)
     assert stop(opened, morning).rain is None
 
 
-@pytest.mark.parametrize("typed", ["", "soon", "25:00", "03:00"])
+@pytest.mark.parametrize("typed", ["soon", "25:00", "15"])
 def test_a_time_that_says_nothing_is_refused(opened, morning, typed):
     with pytest.raises(FieldErrors) as caught:
-        stopline.see_rain(opened, morning, typed)
+        skywatch.see_rain(opened, morning, typed)
     assert set(caught.value.errors) == {"rain_at"}
 
 

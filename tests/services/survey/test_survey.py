@@ -21,6 +21,7 @@ from amber_gable.services.office.extras import ExtraFacts
 from amber_gable.services.office.rates import change_prices
 from amber_gable.services.office.stock import StockFacts
 from amber_gable.services.outlook import sightings as on_site
+from amber_gable.services.outlook import skywatch
 from amber_gable.services.planning import stopline
 from amber_gable.services.survey import quick
 from amber_gable.services.survey.around import features
@@ -46,9 +47,9 @@ VENT = OpeningFacts("vent", 0.3, 0.3, 0.4, 4.8)
 
 EQUIPPED = ("shroud", "vacuum", "respirator", "checked_by")
 EDITS = {
-    "dry by palm": lambda c, j: on_site.feel(c, j, elevation(j, "East").surfaces[0].id, "dry"),
+    "dry by palm": lambda c, j: on_site.feel(c, j, [elevation(j, "East").surfaces[0].id], "dry"),
     "moisture by meter": lambda c, j: on_site.measure(c, j, elevation(j, "West").surfaces[0].id, 14.0),
-    "washed": lambda c, j: on_site.wash(c, j, elevation(j, "West").surfaces[0].id),
+    "washed": lambda c, j: on_site.wash(c, j, [elevation(j, "West").surfaces[0].id]),
     "add a wing": lambda c, j: blocks.add_block(c, j.id, replace(WING, parent=block(j, "House").key, from_left_m=1.0)),
     "measure again": lambda c, j: blocks.update_block(c, j.id, replace(block(j, "House"), eaves_height_m=6.0)),
     "remove the porch": lambda c, j: blocks.remove_block(c, j.id, block(j, "Porch").key),
@@ -106,7 +107,7 @@ EDITS = {
     "an extra": lambda c, j: extras.add(c, j.id, ExtraFacts("Paint the mailbox", hours=1.5)),
     "an extra signed": lambda c, j: extras.sign(c, j.id, extras.extras_of(c, j.id)[0].id, "The heir"),
     "a bid": lambda c, j: bids.move(c, j, BidFacts("lost", reason="Price")),
-    "rain seen": lambda c, j: stopline.see_rain(c, j, "15:00"),
+    "rain seen": lambda c, j: skywatch.see_rain(c, j, "15:00"),
     "a joint": lambda c, j: stopline.add_joint(c, j, elevation(j, "East").id, "downspout", 4.0),
     "loaded": lambda c, j: truck.mark(c, j, "tool:pole", "on"),
     "a candidate": lambda c, j: add_candidate(c, j, "Body", "Kiln", "#b0602a"),

@@ -131,8 +131,8 @@ class Wanderer:
         """A note of every kind that points to a surface: palm, meter, hose, a reading, a photograph of a pin, a joint."""
         painted = [s for e in job.building.elevations for s in e.surfaces if s.is_painted]
         surface = self.chance.choice(painted)
-        found.feel(self.scope, job, surface.id, self.chance.choice(found.PALMS))
-        found.wash(self.scope, job, surface.id)
+        found.feel(self.scope, job, [surface.id], self.chance.choice(found.PALMS))
+        found.wash(self.scope, job, [surface.id])
         self.notes += 2
         if found.stock_of(surface, self.scope.knowledge) is not None:
             found.measure(self.scope, job, surface.id, 14.0)

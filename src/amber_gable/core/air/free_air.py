@@ -21,6 +21,8 @@ class FreeAir:
         `gust_m_s` is the wind where no gust is given; a leading axis is that of an ensemble's members.
     rain_mm_h, rain_probability_pct : ndarray, shape (..., Q)
         Of the hour an instant lies in.
+    thunder_probability_pct : ndarray, shape (Q,), or None
+        None where no thunder is forecast.
     wind_from_deg : ndarray, shape (Q,), or None
     """
 
@@ -34,6 +36,7 @@ class FreeAir:
     rain_mm_h: Array
     rain_probability_pct: Array
     wind_from_deg: Array | None = None
+    thunder_probability_pct: Array | None = None
 
 
 def of_the_hour(grid: Grid, weather: Weather, values: Array | None) -> Array:
@@ -50,6 +53,19 @@ def of_the_hour(grid: Grid, weather: Weather, values: Array | None) -> Array:
     is_in_hour = grid.epoch_s - weather.epoch_s[index] < RAIN_HOUR_S - 1e-6
     result: Array = np.where(is_in_hour, values[..., index], 0.0)
     return result
+
+
+def thunder_on(grid: Grid, weather: Weather) -> Array | None:
+    """Return the chance of thunder in the hour of each instant, shape (Q,); None where none is forecast.
+
+    Parameters
+    ----------
+    grid : Grid
+    weather : Weather
+        N hours.
+    """
+    chance = weather.thunder_probability_pct
+    return None if chance is None or not chance.any() else of_the_hour(grid, weather, chance)
 
 
 def free_air(weather: Weather, grid: Grid) -> FreeAir:
@@ -81,4 +97,5 @@ def free_air(weather: Weather, grid: Grid) -> FreeAir:
         rain_mm_h=of_the_hour(grid, weather, weather.rain_mm),
         rain_probability_pct=of_the_hour(grid, weather, weather.rain_probability_pct),
         wind_from_deg=wind_from,
+        thunder_probability_pct=thunder_on(grid, weather),
     )

@@ -6,9 +6,10 @@ Not here: where weather comes from (services.forecasts), or what is made of it (
 surface_temperature, windows).
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from typing import Literal
 
 import numpy as np
 
@@ -32,8 +33,9 @@ RANGES: dict[str, tuple[float, float]] = {
     "cloud_pct": (0, 100),
     "rain_mm": (0, 300),
     "rain_probability_pct": (0, 100),
+    "thunder_probability_pct": (0, 100),
 }
-_OPTIONAL = ("wind_gust_m_s", "wind_from_deg", "rain_mm", "rain_probability_pct")
+_OPTIONAL = ("wind_gust_m_s", "wind_from_deg", "rain_mm", "rain_probability_pct", "thunder_probability_pct")
 
 
 class WeatherError(PlanError):
@@ -51,8 +53,8 @@ class Weather:
     air_temp_c, rel_humidity_pct, wind_m_s, cloud_pct : ndarray, shape (N,)
         Instantaneous values.
     wind_gust_m_s, wind_from_deg : ndarray, shape (N,), optional
-    rain_mm, rain_probability_pct : ndarray, shape (N,), optional
-        Of the hour that starts at each time; no rain where absent.
+    rain_mm, rain_probability_pct, thunder_probability_pct : ndarray, shape (N,), optional
+        Of the hour that starts at each time; no rain and no thunder where absent.
 
     Raises
     ------
@@ -69,6 +71,7 @@ class Weather:
     wind_from_deg: Array | None = None
     rain_mm: Array | None = None
     rain_probability_pct: Array | None = None
+    thunder_probability_pct: Array | None = None
     epoch_s: Array = field(init=False)
 
     def __post_init__(self) -> None:
@@ -95,16 +98,19 @@ class Weather:
                 raise WeatherError("Missing value: leave the hour out or fill it in.", f"hours.{index}.{name}")
 
 
-SEEN_RAIN_MM = assumed("seen_rain_mm_h")
+Strength = Literal["light", "heavy"]
+SEEN_RAIN_MM: Mapping[Strength, float] = {"light": assumed("seen_light_mm_h"), "heavy": assumed("seen_heavy_mm_h")}
 
 
-def with_rain(weather: Weather, from_s: float, until_s: float) -> Weather:
+def with_rain(weather: Weather, from_s: float, until_s: float, strength: Strength = "light") -> Weather:
     """Return the weather with rain that somebody sees: certain from one moment to another, whatever was forecast.
 
     Parameters
     ----------
     from_s, until_s : float
         Seconds since 1970. What lies outside the listed times is left out.
+    strength : Strength
+        Where more was forecast or measured, that stands.
 
     Notes
     -----
@@ -120,9 +126,11 @@ def with_rain(weather: Weather, from_s: float, until_s: float) -> Weather:
     for name in ("air_temp_c", "rel_humidity_pct", "wind_m_s", "cloud_pct", "wind_gust_m_s"):
         column = getattr(weather, name)
         values[name] = None if column is None else np.interp(epoch, weather.epoch_s, column)
-    values["wind_from_deg"] = None if weather.wind_from_deg is None else weather.wind_from_deg[lies_in]
+    for name in ("wind_from_deg", "thunder_probability_pct"):
+        column = getattr(weather, name)
+        values[name] = None if column is None else column[lies_in]
     raining = (epoch >= a - 1e-6) & (epoch < b - 1e-6)
-    for name, seen in (("rain_mm", SEEN_RAIN_MM), ("rain_probability_pct", 100.0)):
+    for name, seen in (("rain_mm", SEEN_RAIN_MM[strength]), ("rain_probability_pct", 100.0)):
         column = getattr(weather, name)
         before = np.zeros(len(epoch)) if column is None else column[lies_in]
         values[name] = np.where(raining, np.maximum(before, seen), before)

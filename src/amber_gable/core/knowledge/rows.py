@@ -206,6 +206,8 @@ class Limits(TableRow):
     palm_wet_mm: float
     # Nobody goes up again before this time after the last thunder.
     thunder_h: float
+    # From this chance on an hour counts as one with thunder [%].
+    thunder_pct: float
     # Deep waterborne tints streak where dew or drizzle comes within this time (handbook 3).
     leaching_h: float
     # Below this reflectance a colour is deep; sun that reaches a fresh dark coat within these hours is a caution.

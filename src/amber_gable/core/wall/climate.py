@@ -120,8 +120,8 @@ class Climate:
         Of the hour an instant lies in.
     surface_temp_c, dew_margin_c, water_kg_m2 : ndarray, shape (S, Q)
     direct_sun, wet : ndarray of bool, shape (S, Q)
-    wind_from_deg : ndarray, shape (Q,), or None
-        Where it is known.
+    wind_from_deg, thunder_probability_pct : ndarray, shape (Q,), or None
+        Where it is known; where thunder is forecast.
     moisture_pct : ndarray, shape (S, Q), or None
         NaN for surfaces that take up no water; None where there is no other.
     moisture_max_pct, lrv_pct : ndarray, shape (S,), optional
@@ -150,6 +150,7 @@ class Climate:
     moisture_max_pct: Array | None = None
     lrv_pct: Array | None = None
     seen_frac: Array | None = None
+    thunder_probability_pct: Array | None = None
 
     def of_surfaces(self, rows: Sequence[int]) -> "Climate":
         """Return the climate of some of the surfaces."""
@@ -228,8 +229,10 @@ def climate_of(
         cloud_frac=air.cloud_pct / 100, irradiance_w_m2=light.total_w_m2, altitude_m=place.altitude_m, rain_kg_m2_s=falling,
         wind_from_deg=air.wind_from_deg,
     )  # fmt: skip
-    placed = [(t, int(np.ceil((t.at_s - grid.epoch_s[0]) / grid.step_s - 1e-9))) for t in observations]
-    placed = [(t, q) for t, q in placed if 0 <= q < len(grid.epoch_s)]
+    # At once, and for the quarter-hour in which a wall is felt: its beginning and its end are as the palm says.
+    places = [(t, (t.at_s - grid.epoch_s[0]) / grid.step_s) for t in observations]
+    ends = [(t, q) for t, at in places for q in dict.fromkeys((int(np.floor(at + 1e-9)), int(np.ceil(at - 1e-9))))]
+    placed = [(t, q) for t, q in ends if 0 <= q < len(grid.epoch_s)]
     state = integrate(
         forcing, _skin(surfaces), short_step_s=short_step_s,
         observations=[(t.surface, q, t.water_kg_m2) for t, q in placed if t.water_kg_m2 is not None],
@@ -245,6 +248,7 @@ def climate_of(
         water_kg_m2=state.water_kg_m2, direct_sun=light.direct_sun, wet=state.water_kg_m2 > WET_KG_M2, wind_from_deg=air.wind_from_deg,
         moisture_pct=moisture, moisture_max_pct=np.array([s.stock.max_pct if s.stock else np.inf for s in surfaces]),
         lrv_pct=100 * (1 - np.array([s.solar_absorptance for s in surfaces])), seen_frac=seen,
+        thunder_probability_pct=air.thunder_probability_pct,
     )  # fmt: skip
 
 

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from amber_gable.core.air import sun
-from amber_gable.core.air.free_air import FreeAir, of_the_hour
+from amber_gable.core.air.free_air import FreeAir, of_the_hour, thunder_on
 from amber_gable.core.air.humid import Array, dew_point_c, dew_point_from_pressure_c, saturation_pressure_pa, vapour_pressure_pa
 from amber_gable.core.air.weather import Grid, Weather
 from amber_gable.core.knowledge import ErrorModel, Product
@@ -136,7 +136,7 @@ def _on_grid(weather: Weather, grid: Grid, members: Members, part: slice) -> Fre
         air, humidity, vapour, dew_point_from_pressure_c(vapour),
         sampled(members.wind_m_s[part]), sampled(members.wind_gust_m_s[part]), sampled(members.cloud_pct[part]), rain,
         # In a member it rains or it does not: its amount says all, and nothing is left to chance.
-        np.zeros_like(rain), direction,
+        np.zeros_like(rain), direction, thunder_on(grid, weather),
     )  # fmt: skip
 
 

@@ -223,17 +223,25 @@ def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[
 
 
 def thunder_checks(climate: Climate, rules: HouseRules) -> list[Check]:
-    """Check that no thunder was heard; nothing where none was."""
+    """Check that no thunder is heard or forecast: everybody down until so long after the last (handbook 3); nothing without any."""
     heard = rules.site.thunder_s if rules.site else ()
-    if not heard:
+    told = climate.thunder_probability_pct
+    if not heard and told is None:
         return []
     at = climate.grid.epoch_s
     margin = np.full(len(at), np.inf)
+    if told is not None:
+        # Hours since the last instant that may bring thunder, less those that must pass.
+        places = np.maximum.accumulate(np.where(told >= rules.limits.thunder_pct, np.arange(len(at)), -(10**6)))
+        passed_h = (np.arange(len(at)) - places - 1) * climate.grid.step_s / 3600
+        margin = np.where(passed_h < rules.limits.thunder_h - _LEAST, np.minimum(passed_h - rules.limits.thunder_h, -_LEAST), margin)
     for from_s, until_s in heard:
         # The quarter-hour in which it was heard too.
         within = (at + climate.grid.step_s > from_s) & (at < until_s)
         margin[within] = np.minimum(margin[within], (at[within] - until_s) / 3600)
-    return [kept("thunder", margin[None, :], 0.0, rules)]
+    near = None if told is None else ((told >= rules.limits.thunder_pct / 2) & np.isinf(margin))[None, :]
+    shown = margin[None, :] if near is None else np.where(near, 0.0, margin[None, :])
+    return [kept("thunder", shown, 0.0, rules, is_tight=near)]
 
 
 def held_checks(climate: Climate, rules: HouseRules) -> list[Check]:

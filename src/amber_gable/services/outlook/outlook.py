@@ -12,7 +12,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from amber_gable.core.air.sun import Place, Shade
-from amber_gable.core.air.weather import Weather, with_rain
+from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.survey.gates import GATES
 from amber_gable.core.wall.climate import ClimateSurface, Observation, simulate
@@ -24,13 +24,13 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import house_rules
 from amber_gable.services.outlook.sightings import observations_of, stock_of
+from amber_gable.services.outlook.skywatch import Seen, as_seen, seen_on
 from amber_gable.services.outlook.weather import forecasts
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus, NoForecastError
 from amber_gable.services.survey.around.shade import lit_tables, shades_of
 from amber_gable.services.survey.around.surroundings import property_round
 from amber_gable.services.systems.coatings import TURNS, SurfaceCoating, Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
-from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Job, Surface
 from amber_gable.store.queries import USABLE
 
@@ -133,18 +133,18 @@ def outlook(scope: Scope, job: Job, status: ForecastStatus) -> Outlook:
     _check_reaches(status, now, job)
     # The two observed days start at the hour; within it, nothing moves by itself.
     hour = now.replace(minute=0, second=0, microsecond=0)
-    seen = sightings_of(scope, job, now)
+    seen = seen_on(scope, job, now)
     observations = observations_of(scope, job, list(ids), now)
     each = rules_each(scope, job, seen)
     judged, rules = tuple(coatings[i].product for i in ids), tuple(each[i] for i in ids)
     key = (
-        place_of(job), job.time_zone, seen.rain_s, observations, status.issue_id, status.observed_to, status.observed_count, hour, ids,
+        place_of(job), job.time_zone, seen.rain, observations, status.issue_id, status.observed_to, status.observed_count, hour, ids,
         surfaces, judged, rules,
     )  # fmt: skip
 
     def compute() -> Outlook:
         place = place_of(job)
-        weather = _as_seen(forecasts.weather_of(scope, place, status), seen.rain_s)
+        weather = as_seen(forecasts.weather_of(scope, place, status), seen.rain)
         windows = scope.calculated(windows_under, place, weather, surfaces, observations, judged, rules)
         assert status.issued_at is not None, "it was checked above"
         return Outlook(
@@ -206,30 +206,9 @@ def _check_reaches(status: ForecastStatus, now: datetime, job: Job) -> None:
         raise NoForecastError(f"The last forecast of this place {verb} on {said}. There is no newer one.", "weather")
 
 
-@dataclass(frozen=True)
-class Seen:
-    """Rain and thunder reported from the site: spans in seconds since 1970."""
-
-    rain_s: tuple[tuple[float, float], ...] = ()
-    thunder_s: tuple[tuple[float, float], ...] = ()
-
-
-def sightings_of(scope: Scope, job: Job, now: datetime) -> Seen:
-    """Return what is seen coming or heard on a job and is not over."""
-    rows = scope.once(("sightings", job.id), lambda session: queries.sightings(session, job.id, now))
-    spans = [(row.kind, (row.from_at.timestamp(), row.until_at.timestamp())) for row in rows if row.until_at > now]
-    return Seen(tuple(s for kind, s in spans if kind == "rain"), tuple(s for kind, s in spans if kind == "thunder"))
-
-
-def _as_seen(weather: Weather, rain: Sequence[tuple[float, float]]) -> Weather:
-    for from_s, until_s in rain:
-        weather = with_rain(weather, from_s, until_s)
-    return weather
-
-
 def rules_for(scope: Scope, job: Job, seen: Seen | None = None) -> HouseRules:
     """Return the limits that a job's windows are judged by; `seen` where it is known already."""
-    heard = seen or sightings_of(scope, job, scope.clock.now())
+    heard = seen or seen_on(scope, job, scope.clock.now())
     return house_rules(rules_of(job), scope.knowledge, schools_of(scope, job), site_limits_of(scope, job, heard))
 
 

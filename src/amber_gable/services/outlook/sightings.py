@@ -1,8 +1,10 @@
 """What somebody finds or does on one surface: dry, damp or wet by palm, moisture by meter, washed. It overrules what was computed."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Literal, cast
+from typing import Literal
+from zoneinfo import ZoneInfo
 
 from amber_gable.core.knowledge import Knowledge, Stock
 from amber_gable.core.systems.facts import Facts
@@ -10,12 +12,14 @@ from amber_gable.core.wall.climate import Observation
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
+from amber_gable.services.outlook.skywatch import REACH, moment_of, seen_on
 from amber_gable.store import queries
 from amber_gable.store.models import Job, Sighting, SiteTest, Surface
 from amber_gable.store.types import new_id
 
 Palm = Literal["dry", "damp", "wet"]
 PALMS: tuple[Palm, ...] = ("dry", "damp", "wet")
+WASHED = "washed"
 # What was found longer ago is in the weather by now.
 REACHES_BACK = timedelta(hours=48)
 _MOST_PCT = 60.0
@@ -38,18 +42,40 @@ def _painted(job: Job, surface_id: str) -> Surface:
     return surface
 
 
-def _note(scope: Scope, job: Job, surface: Surface, kind: str, label: str, value: float | None = None) -> None:
-    with changing(scope, label, job.id) as change:
-        change.add(
-            Sighting(
-                id=new_id(), version=1, job_id=job.id, kind=kind, said_at=change.at, from_at=change.at, until_at=change.at,
-                surface_id=surface.id, value=value,
-            )
-        )  # fmt: skip
+def _note(
+    scope: Scope, job: Job, surfaces: Sequence[Surface], kind: str, words: str, at: str, who: str, value: float | None = None
+) -> None:
+    now = scope.clock.now().astimezone(ZoneInfo(job.time_zone))
+    found_at = moment_of(at, now, "found_at", REACH, timedelta(0))
+    called = surfaces[0].name if len(surfaces) == 1 else f"{len(surfaces)} surfaces"
+    with changing(scope.acting_as(who), f"{called} {words}", job.id) as change:
+        for surface in surfaces:
+            change.add(
+                Sighting(
+                    id=new_id(), version=1, job_id=job.id, kind=kind, said_at=change.at, from_at=found_at, until_at=found_at,
+                    surface_id=surface.id, value=value, said_by=who,
+                )
+            )  # fmt: skip
 
 
-def feel(scope: Scope, job: Job, surface_id: str, palm: str) -> None:
-    """Write down what a palm felt on a surface.
+def _each(job: Job, surface_ids: Sequence[str]) -> list[Surface]:
+    if not surface_ids:
+        raise FieldErrors({"surface_id": "Choose at least one."})
+    return [_painted(job, i) for i in dict.fromkeys(surface_ids)]
+
+
+def feel(scope: Scope, job: Job, surface_ids: Sequence[str], palm: str, at: str = "", who: str = "") -> None:
+    """Write down what a palm felt on surfaces.
+
+    Parameters
+    ----------
+    surface_ids : sequence of str
+        One, or all that felt the same.
+    palm : str
+        "dry", "damp" or "wet".
+    at : str
+        A clock time of the site that is past; now where it is empty.
+    who : str
 
     Raises
     ------
@@ -57,11 +83,10 @@ def feel(scope: Scope, job: Job, surface_id: str, palm: str) -> None:
     """
     if palm not in PALMS:
         raise FieldErrors({"palm": "Dry, damp or wet."})
-    surface = _painted(job, surface_id)
-    _note(scope, job, surface, f"palm-{palm}", f"{surface.name} felt {palm}")
+    _note(scope, job, _each(job, surface_ids), f"palm-{palm}", f"felt {palm}", at, who)
 
 
-def measure(scope: Scope, job: Job, surface_id: str, moisture_pct: float) -> None:
+def measure(scope: Scope, job: Job, surface_id: str, moisture_pct: float, at: str = "", who: str = "") -> None:
     """Write down what a meter shows on a surface.
 
     Raises
@@ -73,18 +98,17 @@ def measure(scope: Scope, job: Job, surface_id: str, moisture_pct: float) -> Non
         raise FieldErrors({"moisture_pct": "This surface takes up no water: there is nothing to measure."})
     if not 0 < moisture_pct <= _MOST_PCT:
         raise FieldErrors({"moisture_pct": f"Above 0 and at most {_MOST_PCT:g} %, as the meter for this material shows it."})
-    _note(scope, job, surface, "meter", f"{surface.name} at {moisture_pct:g} % by meter", moisture_pct)
+    _note(scope, job, [surface], "meter", f"at {moisture_pct:g} % by meter", at, who, moisture_pct)
 
 
-def wash(scope: Scope, job: Job, surface_id: str) -> None:
-    """Write down that a surface was washed just now: it is wet, and it must dry.
+def wash(scope: Scope, job: Job, surface_ids: Sequence[str], at: str = "", who: str = "") -> None:
+    """Write down that surfaces were washed: they are wet, and they must dry; what a palm said before is over.
 
     Raises
     ------
     FieldErrors
     """
-    surface = _painted(job, surface_id)
-    _note(scope, job, surface, "washed", f"{surface.name} washed")
+    _note(scope, job, _each(job, surface_ids), WASHED, "washed", at, who)
 
 
 def _on_surfaces(scope: Scope, job: Job, now: datetime) -> Sequence[Sighting]:
@@ -103,9 +127,9 @@ def observations_of(scope: Scope, job: Job, surface_ids: list[str], now: datetim
     for row in rows:
         if row.surface_id not in surface_ids or row.said_at > now:
             continue
-        at, index = row.said_at.timestamp(), surface_ids.index(row.surface_id)
+        at, index = row.from_at.timestamp(), surface_ids.index(row.surface_id)
         stock = stock_of(surfaces[row.surface_id], knowledge)
-        if row.kind == "washed":
+        if row.kind == WASHED:
             out.append(Observation(index, at, knowledge.limits.palm_wet_mm, stock.washed_pct if stock else None))
         elif row.kind == "meter":
             out.append(Observation(index, at, None, row.value))
@@ -123,11 +147,24 @@ def _of_test(test: SiteTest, surface_ids: list[str]) -> Observation | None:
     return Observation(surface_ids.index(test.surface_id), test.taken_at.timestamp(), None, float(max(shown)))
 
 
-def latest_palms(scope: Scope, job: Job, now: datetime) -> dict[str, tuple[Palm, datetime]]:
-    """Return what a palm felt last on each surface today, by its id."""
-    rows = [row for row in _on_surfaces(scope, job, now) if row.said_at >= now - _FRESH]
-    return {
-        row.surface_id: (cast(Palm, row.kind.removeprefix("palm-")), row.said_at)
-        for row in rows
-        if row.surface_id and row.kind.startswith("palm-") and row.said_at <= now
-    }
+@dataclass(frozen=True)
+class Felt:
+    """The last that was said of a surface: "dry", "damp", "wet" or "washed"; when, and by whom."""
+
+    word: str
+    at: datetime
+    said_by: str = ""
+
+
+def latest_palms(scope: Scope, job: Job, now: datetime) -> dict[str, Felt]:
+    """Return what was last felt or done on each surface today, by its id; nothing where it rained on it since.
+
+    A later wash ends what a palm said, and so does rain that somebody saw: neither is dry any more.
+    """
+    out: dict[str, Felt] = {}
+    for row in _on_surfaces(scope, job, now):
+        if not row.surface_id or not now - _FRESH <= row.from_at <= now or row.said_at > now or row.kind == "meter":
+            continue
+        out[row.surface_id] = Felt(row.kind.removeprefix("palm-"), row.from_at, row.said_by)
+    rained = max((r.from_s for r in seen_on(scope, job, now).rain if r.from_s <= now.timestamp()), default=0.0)
+    return {surface_id: felt for surface_id, felt in out.items() if felt.at.timestamp() > rained}

@@ -3,12 +3,10 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from zoneinfo import ZoneInfo
 
 import numpy as np
 
 from amber_gable.core.coat.drying import open_time_min
-from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.planning.stop_line import Joint, Side, StopLine, joints_of, net_area_between, section_m2, stop_line
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.limits import film_over
@@ -17,21 +15,18 @@ from amber_gable.errors import FieldErrors, NotFoundError, PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs.jobs import rules_of
-from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.outlook.skywatch import seen_on
 from amber_gable.services.planning import schedules
 from amber_gable.services.planning.schedules import Visit
 from amber_gable.services.survey.building.rows import rect_of, region_of
 from amber_gable.services.systems.coatings import SurfaceCoating, coatings_of
 from amber_gable.services.systems.specs import specs_of
-from amber_gable.store.models import Elevation, Job, Opening, Sighting, Surface
-from amber_gable.store.types import new_id
+from amber_gable.store.models import Elevation, Job, Opening, Surface
 
 JOINT_KINDS: Mapping[str, str] = {"downspout": "downspout", "board-end": "end of boards"}
 # Words of openings as one calls them from below.
 _CALLED = {"entry-door": "door", "garage-door": "garage door", "sliding-door": "sliding door", "vent": "vent"}
-RAIN_LASTS = timedelta(hours=assumed("shower_h"))
-_FARTHEST = timedelta(hours=24)
 _MOST_PAINTERS = 20
 
 
@@ -120,8 +115,9 @@ def _pace(coating: SurfaceCoating, asked: StopQuestion, area_m2: float, crew: in
 
 
 def _rain(scope: Scope, job: Job, ahead: Outlook) -> tuple[datetime, datetime] | None:
-    seen = outlooks.sightings_of(scope, job, scope.clock.now()).rain_s
-    return (datetime.fromtimestamp(seen[-1][0], ahead.zone), datetime.fromtimestamp(seen[-1][1], ahead.zone)) if seen else None
+    now = scope.clock.now()
+    seen = seen_on(scope, job, now).raining(now)
+    return (datetime.fromtimestamp(seen[-1].from_s, ahead.zone), datetime.fromtimestamp(seen[-1].until_s, ahead.zone)) if seen else None
 
 
 def _at_risk(scope: Scope, job: Job, ahead: Outlook, rain_from: datetime, now: datetime) -> tuple[Visit, ...]:
@@ -196,42 +192,6 @@ def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: Sto
         at_risk=_at_risk(scope, job, ahead, rain[0], now) if rain else (), dry_work=_dry_work(scope, job) if rain else (),
         held_by=coating.held_by,
     )  # fmt: skip
-
-
-def see_rain(scope: Scope, job: Job, at: str) -> None:
-    """Write down that somebody sees rain coming: it overrules the forecast at once.
-
-    Parameters
-    ----------
-    at : str
-        A clock time of the site, "15:00"; the next one that comes.
-
-    Raises
-    ------
-    FieldErrors
-    """
-    zone = ZoneInfo(job.time_zone)
-    now = scope.clock.now().astimezone(zone)
-    try:
-        clock = datetime.strptime(at.strip(), "%H:%M")
-    except ValueError as fault:
-        raise FieldErrors({"rain_at": "A time like 15:00."}) from fault
-    begins = now.replace(hour=clock.hour, minute=clock.minute, second=0, microsecond=0)
-    if begins < now - timedelta(hours=1):
-        begins += timedelta(days=1)
-    if begins - now > _FARTHEST / 2:
-        raise FieldErrors({"rain_at": "That is not today's sky. Give a time within the next 12 hours."})
-    with changing(scope, f"rain seen at {begins:%H:%M}", job.id) as change:
-        change.add(
-            Sighting(id=new_id(), version=1, job_id=job.id, kind="rain", said_at=change.at, from_at=begins, until_at=begins + RAIN_LASTS)
-        )
-
-
-def hear_thunder(scope: Scope, job: Job) -> None:
-    """Write down that thunder is heard now: nobody goes up before half an hour has passed without it (handbook 3)."""
-    with changing(scope, "thunder heard", job.id) as change:
-        until = change.at + timedelta(hours=scope.knowledge.limits.thunder_h)
-        change.add(Sighting(id=new_id(), version=1, job_id=job.id, kind="thunder", said_at=change.at, from_at=change.at, until_at=until))
 
 
 def add_joint(scope: Scope, job: Job, elevation_id: str, kind: str, x_m: float) -> None:

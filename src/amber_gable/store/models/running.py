@@ -67,7 +67,7 @@ class Reading(EditableRow, Base):
 class Sighting(EditableRow, Base):
     """Report from the site: weather that comes, from one moment to another; or the state of a surface at one moment.
 
-    `kind` is "rain", or of one surface "palm-dry", "palm-damp", "palm-wet", "meter" or "washed".
+    `kind` is "rain" or "thunder", or of one surface "palm-dry", "palm-damp", "palm-wet", "meter" or "washed".
     """
 
     __tablename__ = "sightings"
@@ -75,7 +75,11 @@ class Sighting(EditableRow, Base):
     kind: Mapped[str]
     said_at: Mapped[datetime]
     from_at: Mapped[datetime]
-    until_at: Mapped[datetime]
+    # None while nobody has said that it is over.
+    until_at: Mapped[datetime | None]
+    # Of rain: "light" or "heavy".
+    strength: Mapped[str] = mapped_column(default="")
+    said_by: Mapped[str] = mapped_column(default="")
     surface_id: Mapped[str | None] = mapped_column(ForeignKey("surfaces.id", ondelete="CASCADE"), index=True)
     # What a meter showed [%].
     value: Mapped[float | None]

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from datetime import datetime
 
-from sqlalchemy import select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from amber_gable.store.models import (
@@ -67,16 +67,22 @@ def all_loaded(session: Session, contractor_id: str) -> Sequence[Loaded]:
     return session.scalars(select(Loaded).where(Loaded.job_id.in_(own)).order_by(Loaded.day, Loaded.id)).all()
 
 
+SKY_KINDS = ("rain", "thunder")
+
+
 def sightings(session: Session, job_id: str, since: datetime) -> Sequence[Sighting]:
-    """Return what was seen coming on a job and is not over at a moment, the newest last."""
-    query = select(Sighting).where(Sighting.job_id == job_id, Sighting.until_at > since).order_by(Sighting.said_at, Sighting.id)
+    """Return the weather that was seen or heard on a job and was not over at a moment, the newest last."""
+    query = select(Sighting).where(
+        Sighting.job_id == job_id, Sighting.kind.in_(SKY_KINDS), or_(Sighting.until_at.is_(None), Sighting.until_at > since)
+    )
+    query = query.order_by(Sighting.said_at, Sighting.id)
     return session.scalars(query).all()
 
 
 def found_on_surfaces(session: Session, job_id: str, since: datetime) -> Sequence[Sighting]:
     """Return what palm, meter and hose found or did on a job's surfaces from a moment on, the newest last."""
-    query = select(Sighting).where(Sighting.job_id == job_id, Sighting.surface_id.is_not(None), Sighting.said_at >= since)
-    return session.scalars(query.order_by(Sighting.said_at, Sighting.id)).all()
+    query = select(Sighting).where(Sighting.job_id == job_id, Sighting.surface_id.is_not(None), Sighting.from_at >= since)
+    return session.scalars(query.order_by(Sighting.from_at, Sighting.said_at, Sighting.id)).all()
 
 
 def schedule_of(session: Session, job_id: str) -> Schedule | None:

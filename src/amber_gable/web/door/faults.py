@@ -150,7 +150,7 @@ def _bare(message: str, status: int) -> Response:
 
 
 def handle_unforeseen(request: Request, fault: Exception) -> Response:
-    log.exception("unforeseen fault at %s", request.url.path)
+    log.error("unforeseen fault at %s", request.url.path, exc_info=fault)
     message = "Something went wrong on our side; nothing was changed. Try again, and tell us if it stays."
     if request.url.path.startswith("/api/"):
         return JSONResponse({"error": message, "field": ""}, 500)

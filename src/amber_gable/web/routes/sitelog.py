@@ -21,6 +21,7 @@ from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import page, zone_of
 from amber_gable.web.views.house import log_band
+from amber_gable.web.views.sky import sky_of
 
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
@@ -43,6 +44,8 @@ def _shared(scope: Scope, job: Job) -> dict[str, Any]:
         "undoable": undoable,
         "palms": sightings.PALMS,
         "felt": sightings.latest_palms(scope, job, scope.clock.now()),
+        "sky": sky_of(scope, job),
+        "sides": [e for e in job.building.elevations if any(s.is_painted for s in e.surfaces)],
         "painted": outlook.painted_surfaces(job),
     }
 
@@ -84,6 +87,19 @@ def log_reading(request: Request, scope: InScope, job: TheJob, form: Typed) -> H
     answer = sitelog.log_reading(scope, job, ahead, form.raw("surface_id"), measured, form.text("painter"))
     reasons = [spoken(r, job.units) for r in answer.verdict.reasons]
     return page(request, scope, "sitelog/_answered.html", answer=answer, reasons=reasons, **_shared(scope, job))
+
+
+@router.post("/log/sides", name="found_on_sides")
+def found_on_sides(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
+    """Write down what was felt on whole sides, or that they were washed."""
+    sides, who, at = set(form.each("side")), form.text("painter"), form.raw("found_at")
+    form.done()
+    ids = [s.id for e in job.building.elevations if e.id in sides for s in e.surfaces if s.is_painted]
+    if form.raw("what") == sightings.WASHED:
+        sightings.wash(scope, job, ids, at, who)
+    else:
+        sightings.feel(scope, job, ids, form.raw("what"), at, who)
+    return sent(request.url_for("log", job_id=job.id))
 
 
 @router.post("/log/{reading_id}/remove", name="remove_reading")

@@ -15,7 +15,9 @@ from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
+from amber_gable.web.routes.sky import note_sky
 from amber_gable.web.templating import page
+from amber_gable.web.views.sky import sky_of
 from amber_gable.web.views.stopline import drawing_of, words_of
 
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
@@ -41,7 +43,7 @@ def _values(scope: Scope, job: Job, surface_id: str, asked: StopQuestion) -> dic
     return {
         "job": job, "stage": "windows", "stop": stop, "status": status, "undoable": undoable, "kinds": JOINT_KINDS,
         "said": words_of(stop, job.units), "drawing": drawing_of(stop, scope.knowledge, job.units),
-        "surfaces": outlook.painted_surfaces(job),
+        "surfaces": outlook.painted_surfaces(job), "sky": sky_of(scope, job),
     }  # fmt: skip
 
 
@@ -55,10 +57,7 @@ def stop_page(request: Request, scope: InScope, job: TheJob, surface_id: str) ->
 def move_stop(request: Request, scope: InScope, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
     """Answer with how far it is from where work stands now; only rain that is seen is written down."""
     asked = _asked(job, form)
-    if form.raw("verb") == "rain":
-        stopline.see_rain(scope, job, form.raw("rain_at"))
-    if form.raw("verb") == "thunder":
-        stopline.hear_thunder(scope, job)
+    note_sky(scope, job, form)
     return page(request, scope, "stop/_answer.html", **_values(scope, job, surface_id, asked))
 
 

@@ -75,15 +75,15 @@ def compare_windows(
 
 @router.post("/windows/{surface_id}/found", name="found_on_surface")
 def found_on_surface(request: Request, scope: InScope, job: TheJob, surface_id: str, form: Typed) -> Response:
-    what = form.raw("what")
+    what, at, who = form.raw("what"), form.raw("found_at"), form.raw("painter")
     if what == "washed":
-        sightings.wash(scope, job, surface_id)
+        sightings.wash(scope, job, [surface_id], at, who)
     elif what == "meter":
         moisture = form.number("moisture_pct", "What the meter shows, in percent.")
         form.done()
-        sightings.measure(scope, job, surface_id, moisture)
+        sightings.measure(scope, job, surface_id, moisture, at, who)
     else:
-        sightings.feel(scope, job, surface_id, what)
+        sightings.feel(scope, job, [surface_id], what, at, who)
     back = "log" if form.raw("back") == "log" else "windows"
     return sent(request.url_for(back, job_id=job.id).include_query_params(surface=surface_id))
 

@@ -27,6 +27,7 @@ from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import fragment, zone_of
 from amber_gable.web.views.hours import MORNING_H, HoursRow, hours_of
 from amber_gable.web.views.house import thumbnail
+from amber_gable.web.views.sky import sky_of
 
 log = logging.getLogger(__name__)
 # Ribbons on the page, shared out among the jobs.
@@ -116,6 +117,7 @@ def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
     today = morning.job_morning(scope, job)
     now = scope.clock.now().astimezone(zone_of(job))
     values: dict[str, Any] = {"morning": today, "job": job, "sentence": next_step(today, now), "visit_line": visit_line}
+    values["sky"] = sky_of(scope, job)
     ahead = today.ahead
     if ahead is None:
         values |= {"drawing": thumbnail(job, None, 0, None, scope.knowledge), "hours": None}

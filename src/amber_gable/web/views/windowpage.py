@@ -33,6 +33,7 @@ from amber_gable.web.templating import zone_of
 from amber_gable.web.views import surfacecard
 from amber_gable.web.views.hours import curves_of, hours_of, plan_of
 from amber_gable.web.views.house import windows_band
+from amber_gable.web.views.sky import sky_of
 
 # Reflectances this near to each other warm a wall alike.
 _SAME_PCT = 2.0
@@ -77,7 +78,7 @@ def values_of(scope: Scope, job: Job, asked: WindowsQuery) -> tuple[str, dict[st
         "plan": plan_of(job, ahead, day_start(ahead, now)),
         "now_step": step - hours.axis.first,
         "file": weatherfiles.current(scope, job),
-        "rain": [datetime.fromtimestamp(from_s, ahead.zone) for from_s, _ in outlook.sightings_of(scope, job, now).rain_s],
+        "sky": sky_of(scope, job),
         "palms": sightings.latest_palms(scope, job, now),
     }
 

@@ -50,6 +50,8 @@ class ServiceHour(BaseModel):
     cloud_pct: float = _ranged("cloud_pct")
     rain_mm: float = _ranged("rain_mm")
     rain_probability_pct: float | None = _ranged("rain_probability_pct", default=None)
+    # A service that says nothing of thunder forecasts none.
+    thunder_probability_pct: float | None = _ranged("thunder_probability_pct", default=None)
 
 
 class ServiceForecast(BaseModel):

@@ -141,7 +141,9 @@ def assemble(observed: Sequence[ObservedHour], forecast: Sequence[dict[str, Any]
         100.0 * (rows[t]["rain_mm"] > 0) if rows[t]["rain_probability_pct"] is None else rows[t]["rain_probability_pct"]
         for t in times
     ]
-    return Weather(times, rain_probability_pct=np.array(chance), **table)
+    # Issues that were kept before thunder was told do not have it.
+    thunder = np.array([rows[t].get("thunder_probability_pct") or 0.0 for t in times])
+    return Weather(times, rain_probability_pct=np.array(chance), thunder_probability_pct=thunder if thunder.any() else None, **table)
 
 
 def weather_of(scope: Scope, place: Place, status: ForecastStatus) -> Weather:
