@@ -42,11 +42,12 @@ if [ ! -e .venv/.installed-self ] || [ pyproject.toml -nt .venv/.installed-self 
     touch .venv/.installed-self
 fi
 
-# The heat balance is compiled once, so that no page waits for it.
-balance=src/amber_gable/core/wall/balance.py
-if [ ! -e .venv/.compiled ] || [ "$balance" -nt .venv/.compiled ]; then
+# The heat balance and the films' look-up are compiled once, so that no page waits for them.
+balance=src/amber_gable/core/wall/balance.py ready=src/amber_gable/core/coat/ready.py
+if [ ! -e .venv/.compiled ] || [ "$balance" -nt .venv/.compiled ] || [ "$ready" -nt .venv/.compiled ]; then
     echo "Compiling the heat balance ..."
-    .venv/bin/python -c "from amber_gable.core.wall.balance import compile_now; compile_now()" && touch .venv/.compiled
+    .venv/bin/python -c "from amber_gable.core.wall import balance; from amber_gable.core.coat import ready
+balance.compile_now(); ready.compile_now()" && touch .venv/.compiled
 fi
 
 as_root_run() { # command; false where nobody here may

@@ -53,3 +53,19 @@ def test_where_nothing_dries_nothing_is_ready():
     held = ready_index(progress_h(rate, 900.0), 2.5)[0][0]
     free = ready_index(progress_h(np.ones((1, 41)), 900.0), 2.5)[0][0]
     assert held == pytest.approx(free + 12, abs=0.01)
+
+
+def test_the_compiled_look_up_says_what_interpolation_says():
+    rng = np.random.default_rng(5)
+    # Rates that stand still for hours, over many rows: the same places, and the same ends beyond the data.
+    rate = np.clip(rng.normal(0.3, 0.5, (300, 120)), 0.0, 1.0)
+    done = progress_h(rate, 900.0)
+    # However the rows lie in memory: of some surfaces of many members they are not one after another.
+    strided = np.ascontiguousarray(done.reshape(30, 10, 120).transpose(1, 0, 2)).transpose(1, 0, 2)
+    assert np.array_equal(ready_index(strided, 3.0).reshape(300, 120), ready_index(done, 3.0))
+    assert np.array_equal(ready_index(strided[:2], 3.0).reshape(20, 120), ready_index(done[:20], 3.0))
+    for label_h in (0.0, 0.5, 3.0, 8.0):
+        many = ready_index(done, label_h)
+        few = np.concatenate([ready_index(done[i : i + 100], label_h) for i in (0, 100, 200)])
+        assert np.array_equal(np.isinf(many), np.isinf(few))
+        assert np.allclose(many[np.isfinite(many)], few[np.isfinite(few)], rtol=0, atol=1e-6)

@@ -1,5 +1,7 @@
 """Moisture under the paint: the relaxation against plain steps, boards and masonry against what painters know."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -8,9 +10,11 @@ from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import ClimateSurface, Observation, simulate
 from amber_gable.core.wall.moisture import moisture_pct, relaxed
 from amber_gable.core.wall.wood_moisture import equilibrium_moisture_pct
+from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, find_windows
 from tests.support.weathers import HERON_FERRY, september, steady
 
 STOCKS, WOOD = shipped().stocks, shipped().claddings["wood"]
+RULES = HouseRules(9.0, 30.0, "surface-cap", shipped().limits, shipped().tight, SiteLimits())
 DAYS = 8
 COUNT = 96 * DAYS + 1
 
@@ -89,3 +93,32 @@ def test_what_was_told_before_the_data_begin_is_left_out():
     assert np.array_equal(
         simulate(HERON_FERRY, weather, [board], observations=early).moisture_pct, simulate(HERON_FERRY, weather, [board]).moisture_pct
     )
+
+
+@pytest.mark.parametrize(("stock", "kind", "least_h"), [
+    ("brick", "masonry", 24), ("render", "render-on-masonry", 8), ("wood-open", "wood", 36), ("thick-masonry", "masonry", 48),
+])  # fmt: skip
+@pytest.mark.parametrize("azimuth", [180, 0])
+def test_what_drank_drizzle_for_a_day_does_not_open_when_it_stops(stock, kind, least_h, azimuth):
+    rain = np.zeros(168)
+    rain[30:58] = 0.3
+    damp = replace(
+        september(168, mean_c=15, dew_c=8, rain_mm=rain, rain_probability_pct=100.0 * (rain > 0), wind_from_deg=np.full(168, 180.0)),
+        cloud_pct=np.where(rain > 0, 100.0, 30.0), wind_m_s=np.full(168, 2.0),
+    )  # fmt: skip
+    wall = ClimateSurface.clad("wall", azimuth, 90, 0.6, shipped().claddings[kind], is_heated=True, stock=STOCKS[stock])
+    stops, most = 4 * 58, STOCKS[stock].max_pct
+    climate = simulate(HERON_FERRY, damp, [wall])
+    moist = climate.moisture_pct[0]
+    assert moist[4 * 29] < most < moist[stops]
+    # The lee takes up less, and is sooner dry; neither in the hour in which the drizzle stops.
+    assert (moist[stops : stops + 4 * (least_h if azimuth else 4)] > most).all()
+    windows = find_windows(climate, shipped().products["rivermark-exterior-satin"], RULES)
+    assert (windows.states[0, stops : stops + 8] == SHUT).all()
+    assert "moisture" in {r.rule for r in windows.reasons(0, stops + 2) if r.broken}
+    # A palm that finds its face dry, or a meter, overrules it from then on.
+    at = float(climate.grid.epoch_s[stops + 4 * 12])
+    for said in (Observation(0, at, 0.0), Observation(0, at, None, most - 1)):
+        again = simulate(HERON_FERRY, damp, [wall], observations=[said]).moisture_pct[0]
+        assert (again[stops + 48 : stops + 64] <= most).all()
+        assert (again[: stops + 48] == moist[: stops + 48]).all()

@@ -92,6 +92,10 @@ def progress_h(rate: Array, step_s: float) -> Array:
     return done
 
 
+# Where drying stands still; and how many rows are not worth loading the compiled look-up for.
+_HAIR_H, _FEW_ROWS = 1e-12, 200
+
+
 def ready_index(progress: Array, label_h: float) -> Array:
     """Return, for a coat put on at each instant, the instant at which `label_h` is reached.
 
@@ -108,14 +112,20 @@ def ready_index(progress: Array, label_h: float) -> Array:
         Fractional index of the instant; inf where the data end before.
     """
     count = progress.shape[-1]
-    out = np.empty_like(progress)
+    # In the order of its axes, whatever that of `progress` in memory: rows of it are views then, and what is written there is kept.
+    out = np.empty(progress.shape)
     places = np.arange(count, dtype=float)
     rows, places_of = progress.reshape(-1, count), out.reshape(-1, count)
+    if len(rows) > _FEW_ROWS:
+        from amber_gable.core.coat.ready import reached
+
+        reached(np.ascontiguousarray(rows), label_h, _HAIR_H, places_of)
+        return out
     for row, done in enumerate(rows):
         target = done + label_h
         # Where drying stands still the progress is level: the later end of the level is meant,
         # so a hair per step makes it strictly rising for the look-up.
-        strict = done + 1e-12 * places
+        strict = done + _HAIR_H * places
         places_reached = np.interp(target, strict, places, right=np.inf)
         places_of[row] = np.maximum(places_reached, places)
     return out

@@ -8,7 +8,6 @@ from amber_gable.core.knowledge.phases import Phase
 from amber_gable.core.knowledge.price_rows import Applicator, Exclusion, LabourRate, Life, Money, Practice, UnitPrice
 from amber_gable.core.knowledge.rows import (
     Access,
-    Cladding,
     Condition,
     Country,
     ErrorModel,
@@ -25,7 +24,6 @@ from amber_gable.core.knowledge.rows import (
     SiteTests,
     Size,
     Spray,
-    Stock,
     Substrate,
     Sundry,
     TableRow,
@@ -34,6 +32,7 @@ from amber_gable.core.knowledge.rows import (
 )
 from amber_gable.core.knowledge.rule_rows import Law, LawRow, Rule, StepWeather, Wait
 from amber_gable.core.knowledge.system_rows import CautionRow, Consumable, Family, School, StepRow, SystemRule, Systems
+from amber_gable.core.knowledge.wall_rows import Cladding, Stock
 from amber_gable.errors import PlanError
 
 

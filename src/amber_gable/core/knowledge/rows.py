@@ -1,64 +1,12 @@
 """The rows of the knowledge tables: what each column means and which values it takes."""
 
-from typing import Literal, Self
+from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
-
-from amber_gable.core.wall.convection import Roughness
-from amber_gable.core.wall.slab import Layer, Slab
+from pydantic import BaseModel, ConfigDict, Field
 
 
 class TableRow(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class LayerRow(TableRow):
-    """One layer of what conducts inward."""
-
-    depth_m: float = Field(gt=0)
-    conductivity_w_mk: float = Field(gt=0)
-    volume_capacity_kj_m3k: float = Field(gt=0)
-
-
-class Cladding(TableRow):
-    label: str
-    # Of a skin; that of a slab follows from its layers.
-    areal_heat_capacity_kj_m2k: float = Field(default=0.0, ge=0)
-    roughness: Roughness
-    water_store_mm: float = Field(ge=0)
-    # Of what conducts inward, from the face on; none for a skin.
-    layers: tuple[LayerRow, ...] = ()
-    # What a skin's back takes from a heated room, through what stands behind it.
-    heated_back_w_m2k: float = Field(default=0.0, ge=0)
-    source: str
-
-    @model_validator(mode="after")
-    def _is_skin_or_slab(self) -> Self:
-        if bool(self.layers) == bool(self.areal_heat_capacity_kj_m2k):
-            raise ValueError("a cladding has a heat capacity, or layers that conduct inward")
-        return self
-
-    @property
-    def slab(self) -> Slab | None:
-        if not self.layers:
-            return None
-        return Slab(tuple(Layer(row.depth_m, row.conductivity_w_mk, row.volume_capacity_kj_m3k * 1000) for row in self.layers))
-
-
-class Stock(TableRow):
-    """Water uptake and drying of a material."""
-
-    label: str
-    family: Literal["wood", "masonry"]
-    saturated_pct: float = Field(gt=0, le=100)
-    washed_pct: float = Field(gt=0, le=100)
-    # What it comes to when left alone; of wood it follows from the climate.
-    equilibrium_pct: float | None = Field(default=None, ge=0, le=100)
-    dries_h: float = Field(gt=0)
-    wets_h: float = Field(gt=0)
-    # By the meter for it; a label that asks for less wins.
-    max_pct: float = Field(gt=0, le=100)
-    source: str
 
 
 class Substrate(TableRow):
@@ -246,6 +194,20 @@ class ErrorModel(TableRow):
     hold: float = Field(ge=0, lt=1)
     air_dew: float = Field(ge=-1, le=1)
     rain_hold: float = Field(ge=0, lt=1)
+    # How heavy the tails of errors are, Tukey's h: 0 is normal. Most are small, some, where a front comes early or late, large.
+    air_tail: float = Field(ge=0, lt=0.5)
+    dew_tail: float = Field(ge=0, lt=0.5)
+    wind_tail: float = Field(ge=0, lt=0.5)
+    cloud_tail: float = Field(ge=0, lt=0.5)
+    # Errors that stay at a site: its air less that which is told, and the logarithms of vapour pressure and wind over those told.
+    site_air_c: float = Field(ge=0)
+    site_vapour_frac: float = Field(ge=0)
+    site_wind_frac: float = Field(ge=0)
+    # By how much a single reading strays by itself, instrument and hour together; and how many are slips.
+    reading_air_c: float = Field(gt=0)
+    reading_vapour_frac: float = Field(gt=0)
+    reading_surface_c: float = Field(gt=0)
+    slips_frac: float = Field(gt=0, lt=1)
     source: str
 
 

@@ -29,7 +29,7 @@ class Rule(TableRow):
     """A rule that weather is held to: what is compared with what, and how it is said."""
 
     short: str
-    quantity: Literal["temperature", "temperature difference", "percent", "film", "speed", "angle", "hours", "share"]
+    quantity: Literal["temperature", "temperature difference", "percent", "film", "speed", "angle", "hours", "share", "moisture"]
     unit: str
     sense: Literal[1, -1]
     band: float | str

@@ -88,15 +88,15 @@ def courses(  # type: ignore[no-untyped-def]
     spin_up_steps : int
         How many of the first steps are run once before; the store of water starts empty all the same.
     gain, forced, forced_then : ndarray, shape (R, Q)
-        Absorbed light and long wave with what a room gives [W/m2]; convection forced at a smooth surface at the beginning of each
+        Absorbed light and long wave [W/m2]; convection forced at a smooth surface at the beginning of each
         step and at its end [W/m2K], which differ from step to step where the wind turns round a corner.
     rain : ndarray, shape (R, Q) or (0, 0)
         [kg/m2s].
     air, vapour, dew : ndarray, shape (M, Q)
         [°C], [Pa], [°C].
-    constants : ndarray, shape (S, 6)
-        Heat capacity [J/m2K], natural convection where warmer and where colder than the air [W/m2K^(4/3)], roughness, what a room
-        behind takes [W/m2K], the most water a face holds [kg/m2].
+    constants : ndarray, shape (S, 5)
+        Heat capacity [J/m2K], natural convection where warmer and where colder than the air [W/m2K^(4/3)], roughness, the most water
+        a face holds [kg/m2].
     is_slab : ndarray of bool, shape (S,)
     node_capacity, conductance : ndarray, shape (S, N) and (S, N - 1)
         [J/m2K], [W/m2K]; of slabs.
@@ -116,7 +116,7 @@ def courses(  # type: ignore[no-untyped-def]
     rains, feels = rain.shape[0] > 0, felt.shape[0] > 0
     for row in range(rows):
         m, s = row // surfaces, row % surfaces
-        capacity, warmer, colder, rough, back, most = constants[s]
+        capacity, warmer, colder, rough, most = constants[s]
         slab = is_slab[s]
         # A skin begins as warm as the air; a wall remembers the whole first day.
         t = air[m, 0]
@@ -160,7 +160,7 @@ def courses(  # type: ignore[no-untyped-def]
                     kelvin = t + 273.15
                     slope = 4 * emits * kelvin * kelvin * kelvin
                     # εσT⁴ about T: the part left over once slope x T stands on the left.
-                    loss = slope + h + back
+                    loss = slope + h
                     forcing = gains + slope * (t - kelvin / 4) + h * ta
                     is_wet = store > 0 or falls > 0 or t < dew[m, n] + (dew[m, n + 1] - dew[m, n]) * share
                     latent, rise, given = 0.0, 0.0, 0.0
@@ -203,6 +203,6 @@ def compile_now() -> None:
     """Compile `courses`, or load it from where it was kept when it was compiled before."""
     one, many = np.ones((1, 3)), np.full((1, 3), 20.0)
     courses(
-        900.0, 1, 1, one, one, one, one * 0, many, many * 100, many, np.ones((1, 6)), np.array([False]), np.ones((1, 2)), np.ones((1, 1)),
+        900.0, 1, 1, one, one, one, one * 0, many, many * 100, many, np.ones((1, 5)), np.array([False]), np.ones((1, 2)), np.ones((1, 1)),
         np.zeros(1), np.zeros(1), 1e-3, np.empty((0, 0)), *filled((1, 3)),
     )  # fmt: skip

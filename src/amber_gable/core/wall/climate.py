@@ -15,7 +15,7 @@ from amber_gable.core.air.free_air import FreeAir, free_air
 from amber_gable.core.air.humid import Array
 from amber_gable.core.air.weather import QUARTER_S, Grid, Weather
 from amber_gable.core.knowledge.assumptions import assumed
-from amber_gable.core.knowledge.rows import Cladding, Stock
+from amber_gable.core.knowledge.wall_rows import Cladding, Stock
 from amber_gable.core.wall.convection import ROUGHNESS, Roughness
 from amber_gable.core.wall.moisture import moisture_pct
 from amber_gable.core.wall.self_shade import LitTable
@@ -27,6 +27,7 @@ WET_KG_M2 = assumed("felt_wet_kg_m2")
 ROOM_C = assumed("room_c")
 # Inner surface resistance of walls 0.13 m2K/W (ISO 6946).
 ROOM_FILM_W_M2K = 1 / 0.13
+_USUAL_LOSS_W_M2K = assumed("usual_loss_w_m2k")
 
 
 @dataclass(frozen=True)
@@ -49,13 +50,13 @@ class ClimateSurface:
     lit : LitTable or None
         What the building's own eaves and wings leave of the sun.
     slab : Slab or None
-        What conducts inward behind its face.
+        What conducts inward behind its face: a solid wall, or the frame of a heated house behind a light skin.
     stock : Stock or None
         How it takes up water; None for what takes up none.
     roughness : Roughness
         By which the wind holds on to it.
-    back_w_m2k, room_c : float
-        What a skin's back takes from a heated room behind it, and how warm that is; 0 for none. A slab has its own film.
+    error_c : float
+        How far the model of it may stray for good (standard deviation); by what it is made of.
     """
 
     name: str
@@ -69,8 +70,7 @@ class ClimateSurface:
     slab: Slab | None = None
     stock: Stock | None = None
     roughness: Roughness = "medium-smooth"
-    back_w_m2k: float = 0.0
-    room_c: float = 0.0
+    error_c: float = 0.0
 
     @classmethod
     def clad(
@@ -79,11 +79,15 @@ class ClimateSurface:
     ) -> "ClimateSurface":  # fmt: skip
         """Return a surface of a cladding, with a heated room behind it or none."""
         slab = cladding.slab
+        room = Room(ROOM_C, ROOM_FILM_W_M2K)
         if slab is not None and is_heated:
-            slab = replace(slab, room=Room(ROOM_C, ROOM_FILM_W_M2K))
+            slab = replace(slab, room=room)
+        elif is_heated and cladding.behind:
+            held = cladding.areal_heat_capacity_kj_m2k * 1000
+            slab = Slab(cladding.layers_behind, room, held, cladding.skin_m2k_w, cladding.gap_m2k_w)
         return cls(
             name, azimuth_deg, tilt_deg, solar_absorptance, cladding.areal_heat_capacity_kj_m2k, cladding.water_store_mm, shades, lit, slab,
-            stock, cladding.roughness, cladding.heated_back_w_m2k if is_heated else 0.0, ROOM_C,
+            stock, cladding.roughness, cladding.error_c,
         )  # fmt: skip
 
 
@@ -97,7 +101,7 @@ class Observation:
     at_s : float
         Seconds since 1970.
     water_kg_m2, moisture_pct : float or None
-        By palm; by meter, or what a wash left.
+        By palm, 0 for dry, which says of what lies under it that it is dry enough; by meter, or what a wash left.
     """
 
     surface: int
@@ -195,6 +199,7 @@ def simulate(
 def climate_of(
     place: sun.Place, grid: Grid, air: FreeAir, surfaces: Sequence[ClimateSurface], *, surface_bias_c: Array | None = None,
     observations: Sequence[Observation] = (), moisture: Array | None = None, short_step_s: float = SHORT_STEP_S,
+    own_error_c: Array | None = None,
 ) -> Climate:  # fmt: skip
     """Run the physics for surfaces through air on a grid, of one course or of members.
 
@@ -207,6 +212,8 @@ def climate_of(
         Of what is painted, where it is known already.
     short_step_s : float
         In which the balance goes: members of an ensemble bear longer ones.
+    own_error_c : ndarray, shape (..., S), optional
+        By how much each surface is warmer than its model for good, in usual wind [K]; a gain that the balance does not know.
 
     Returns
     -------
@@ -227,7 +234,7 @@ def climate_of(
     forcing = Forcing(
         step_s=grid.step_s, air_temp_c=air.air_temp_c, vapour_pa=air.vapour_pa, dew_point_c=air.dew_point_c, wind_m_s=air.wind_m_s,
         cloud_frac=air.cloud_pct / 100, irradiance_w_m2=light.total_w_m2, altitude_m=place.altitude_m, rain_kg_m2_s=falling,
-        wind_from_deg=air.wind_from_deg,
+        wind_from_deg=air.wind_from_deg, unknown_w_m2=None if own_error_c is None else _USUAL_LOSS_W_M2K * own_error_c,
     )  # fmt: skip
     # At once, and for the quarter-hour in which a wall is felt: its beginning and its end are as the palm says.
     places = [(t, (t.at_s - grid.epoch_s[0]) / grid.step_s) for t in observations]
@@ -261,8 +268,6 @@ def _skin(surfaces: Sequence[ClimateSurface]) -> Skin:
         heat_capacity_j_m2k=np.array([s.heat_capacity_kj_m2k * 1000 for s in surfaces]),
         water_capacity_kg_m2=np.array([s.water_store_mm for s in surfaces]),
         slabs=tuple(s.slab for s in surfaces),
-        back_w_m2k=np.array([0.0 if s.slab else s.back_w_m2k for s in surfaces]),
-        room_c=np.array([s.room_c for s in surfaces]),
     )
 
 
@@ -278,8 +283,18 @@ def _moisture(
             continue
         face = temp_c[..., row, :]
         observations = [(q, t.moisture_pct) for t, q in placed if t.surface == row and t.moisture_pct is not None]
+        # A palm that finds a face dry confirms what lies under it, until it rains again.
+        dry = [q for t, q in placed if t.surface == row and t.water_kg_m2 == 0 and t.moisture_pct is None]
         falls = None if forcing.rain_kg_m2_s is None else forcing.rain_kg_m2_s[..., row, :]
         out[..., row, :] = moisture_pct(
-            surface.stock, face, forcing.vapour_pa, forcing.wind_m_s, water[..., row, :], falls, forcing.step_s, observations
+            surface.stock,
+            face,
+            forcing.vapour_pa,
+            forcing.wind_m_s,
+            water[..., row, :],
+            falls,
+            forcing.step_s,
+            observations,
+            dry,
         )
     return out

@@ -13,10 +13,11 @@ from numpy.typing import NDArray
 from amber_gable.core.air.humid import Array, saturation_pressure_pa
 from amber_gable.core.coat.drying import drying_rate
 from amber_gable.core.knowledge.assumptions import assumed
-from amber_gable.core.knowledge.rows import Stock
+from amber_gable.core.knowledge.wall_rows import Stock
 from amber_gable.core.wall.wood_moisture import equilibrium_moisture_pct
 
 SOAKS_KG_M2 = assumed("soaks_kg_m2")
+SOAKING_RAIN_MM_H = assumed("soaking_rain_mm_h")
 # Equilibrium of wood is published up to saturation; air as humid as that is short of soaking.
 _MOST_HUMID_PCT = 95.0
 _FIRST_DAY_S = 86_400.0
@@ -58,7 +59,7 @@ def relaxed(start: Array, target: Array, rate_per_s: Array, step_s: float) -> Ar
 
 def moisture_pct(
     stock: Stock, surface_temp_c: Array, vapour_pa: Array, wind_m_s: Array, water_kg_m2: Array, falls_kg_m2s: Array | None,
-    step_s: float, observations: Sequence[tuple[int, float]] = (),
+    step_s: float, observations: Sequence[tuple[int, float]] = (), found_dry: Sequence[int] = (),
 ) -> Array:  # fmt: skip
     """Return the moisture of one stock through time, shape (..., Q) [%], as its meter would show it.
 
@@ -71,6 +72,8 @@ def moisture_pct(
         Rain that reaches it.
     observations : sequence of (instant, moisture)
         What a meter showed, or what a wash left; from there on it goes on by the weather. Those of one instant: the last one.
+    found_dry : sequence of int
+        Instants at which a palm found it dry: it holds no more from there on than it may.
     """
     if stock.equilibrium_pct is None:
         # A board feels the day and not the hour. It gives off by what its warmth would saturate and takes up by what is in the
@@ -85,14 +88,21 @@ def moisture_pct(
     else:
         rest = np.full(surface_temp_c.shape, stock.equilibrium_pct)
         dries = drying_rate("waterborne", surface_temp_c, vapour_pa, wind_m_s) / (stock.dries_h * 3600)
-    soaked = (water_kg_m2 > SOAKS_KG_M2) & _of_rain(water_kg_m2, falls_kg_m2s)
-    target = np.where(soaked, stock.saturated_pct, rest)
-    rate = np.where(soaked, 1 / (stock.wets_h * 3600), dries)
+    soaked = ((water_kg_m2 > SOAKS_KG_M2) & _of_rain(water_kg_m2, falls_kg_m2s)).astype(float)
+    if falls_kg_m2s is not None:
+        # Drizzle that a warm wall dries off as it falls is drunk all the same, the more slowly the less of it there is.
+        soaked = np.maximum(soaked, np.minimum(falls_kg_m2s * 3600 / SOAKING_RAIN_MM_H, 1.0))
+    # A share of the time it takes up, for the rest it gives off.
+    wets = soaked / (stock.wets_h * 3600)
+    gives = (1 - soaked) * dries
+    rate = wets + gives
+    target = (wets * stock.saturated_pct + gives * rest) / np.maximum(rate, 1e-30)
     # What it has come to by itself before: the mean of the first day.
     begin = rest[..., : max(int(_FIRST_DAY_S / step_s), 1)].mean(axis=-1)
     out = relaxed(begin, target, rate, step_s)
-    for instant, shown in sorted(observations, key=lambda t: t[0]):
-        again = np.full(begin.shape, shown)
+    told: list[tuple[int, float | None]] = [*((q, None) for q in found_dry), *observations]
+    for instant, shown in sorted(told, key=lambda t: t[0]):
+        again = np.minimum(out[..., instant], stock.max_pct) if shown is None else np.full(begin.shape, shown)
         if instant < out.shape[-1] - 1:
             out[..., instant:] = relaxed(again, target[..., instant:], rate[..., instant:], step_s)
         else:

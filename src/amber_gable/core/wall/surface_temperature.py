@@ -1,6 +1,6 @@
 """Surface temperature: the energy balance of a painted skin, with dew, through time.
 
-Each surface is one areal heat capacity, its back adiabatic or to a heated room, or a slab that conducts inward behind its face.
+Each surface is one areal heat capacity, its back adiabatic, or a wall that conducts inward behind its face.
 It gains short wave by its absorptance and long wave from sky and ground by view factor, loses by emission and by wind, and
 takes up or gives off latent heat while dew forms or dries.
 Not here: how the balance is solved (balance), what lies behind a face (slab), where the light comes from (sun), how wet rain
@@ -38,6 +38,8 @@ class Forcing:
         Water that reaches each plane; none where absent.
     wind_from_deg : ndarray, shape (Q,), optional
         Where the wind comes from; NaN, or absent, where that is not known.
+    unknown_w_m2 : ndarray, shape (..., S), optional
+        A constant gain of each surface that is in no other term: what the model of it does not know.
     """
 
     step_s: float
@@ -50,6 +52,7 @@ class Forcing:
     altitude_m: float = 0.0
     rain_kg_m2_s: Array | None = None
     wind_from_deg: Array | None = None
+    unknown_w_m2: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -67,8 +70,6 @@ class Skin:
         What the surface can hold before the rest runs off; unlimited where absent.
     slabs : tuple of Slab or None, length S, optional
         What conducts inward; its own capacity counts then, in place of `heat_capacity_j_m2k`.
-    back_w_m2k, room_c : ndarray, optional
-        What the back of a skin takes from a room behind it [W/m2K], and how warm that is; none where absent.
     """
 
     azimuth_deg: Array
@@ -78,8 +79,6 @@ class Skin:
     heat_capacity_j_m2k: Array
     water_capacity_kg_m2: Array | None = None
     slabs: tuple[Slab | None, ...] = ()
-    back_w_m2k: Array | None = None
-    room_c: Array | None = None
 
 
 @dataclass(frozen=True)
@@ -107,8 +106,8 @@ def steady_gain_w_m2(forcing: Forcing, skin: Skin) -> Array:
     sky, ground = (EMISSIVITY * black * e_sky)[..., None, :], (EMISSIVITY * black)[..., None, :]
     result: Array = skin.solar_absorptance[:, None] * forcing.irradiance_w_m2
     result += view_sky * sky + (1 - view_sky) * ground
-    if skin.back_w_m2k is not None and skin.room_c is not None:
-        result += (skin.back_w_m2k * skin.room_c)[:, None]
+    if forcing.unknown_w_m2 is not None:
+        result += forcing.unknown_w_m2[..., None]
     return result
 
 
@@ -174,9 +173,8 @@ def _transfer_per_h(altitude_m: float) -> float:
 
 def _constants(skin: Skin, count: int) -> Array:
     natural = natural_of(skin.tilt_deg)
-    back = np.zeros(count) if skin.back_w_m2k is None else skin.back_w_m2k
     most = np.full(count, np.inf) if skin.water_capacity_kg_m2 is None else skin.water_capacity_kg_m2
-    return np.ascontiguousarray(np.stack([skin.heat_capacity_j_m2k, natural.warmer, natural.colder, skin.roughness, back, most], axis=1))
+    return np.ascontiguousarray(np.stack([skin.heat_capacity_j_m2k, natural.warmer, natural.colder, skin.roughness, most], axis=1))
 
 
 def _slabs(slabs: Sequence[Slab | None], count: int) -> tuple[NDArray[np.bool_], Array, Array, Array, Array]:
@@ -188,7 +186,7 @@ def _slabs(slabs: Sequence[Slab | None], count: int) -> tuple[NDArray[np.bool_],
         if slab is not None:
             is_slab[row], capacity[row], conductance[row] = True, slab.node_capacity_j_m2k, slab.conductance_w_m2k
             if slab.room is not None:
-                film[row], room_c[row] = slab.room.film_w_m2k, slab.room.temp_c
+                film[row], room_c[row] = slab.film_w_m2k, slab.room.temp_c
     return is_slab, capacity, conductance, film, room_c
 
 

@@ -33,6 +33,8 @@ def _number(value: float, kind: str, system: System) -> str:
         return f"{100 * value:.0f} %"
     if kind == "percent":
         return f"{value:.0f} %"
+    if kind == "moisture":
+        return f"{value:.1f} %"
     if kind == "angle":
         return f"{value:.1f}°"
     if kind == "hours":

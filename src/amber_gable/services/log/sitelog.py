@@ -9,6 +9,7 @@ from amber_gable.core.windows.readings import Verdict, bias_c, judge
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
+from amber_gable.services.log.siteerrors import told_at
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.store import queries
@@ -67,6 +68,7 @@ def log_reading(scope: Scope, job: Job, ahead: Outlook, surface_id: str, measure
             "until": until.isoformat() if until else None,
             "rules": [r.rule for r in verdict.reasons],
             "bias_c": verdict.bias_c,
+            "told": told_at(ahead, row, step),
             "forecast_issued_at": ahead.issued_at.isoformat(),
         },
     )

@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
+from amber_gable.core.air.site_errors import SiteErrors
 from amber_gable.core.air.weather import Grid
 from amber_gable.core.coat.after_coat import AfterCoat, after_coat
 from amber_gable.core.planning.coats import recoat_steps
@@ -17,6 +18,7 @@ from amber_gable.core.windows.states import LimitReason
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.log.siteerrors import belief_of
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.store.models import Job
@@ -172,11 +174,12 @@ def chances_of(scope: Scope, job: Job, ahead: Outlook, surface_id: str) -> Chanc
     """Return the chance that each start on a surface holds; reckoned once per outlook."""
     row = _row(ahead, surface_id)
     hours, model = coat_hours(scope, job, ahead, surface_id), scope.knowledge.forecast_errors
-    key = ("chances", ahead.key, surface_id, hours, model)
-    return scope.cached(key, lambda: _reckoned(scope, ahead, row, hours))
+    site = belief_of(scope, job, ahead, row).errors
+    key = ("chances", ahead.key, surface_id, hours, model, site)
+    return scope.cached(key, lambda: _reckoned(scope, ahead, row, hours, site))
 
 
-def _reckoned(scope: Scope, ahead: Outlook, row: int, coat_h: float) -> Chances:
+def _reckoned(scope: Scope, ahead: Outlook, row: int, coat_h: float, site: SiteErrors) -> Chances:
     weather, climate = ahead.weather, ahead.windows.climate
     moisture = None
     if climate.moisture_pct is not None:
@@ -186,7 +189,7 @@ def _reckoned(scope: Scope, ahead: Outlook, row: int, coat_h: float) -> Chances:
     since = max(ahead.issued_at, ahead.hour).timestamp()
     return scope.calculated(
         chances_under, ahead.place, weather, since, [ahead.surfaces[row]], [ahead.windows.products[row]], [ahead.rules[row]],
-        [coat_h], scope.knowledge.forecast_errors, moisture,
+        [coat_h], scope.knowledge.forecast_errors, moisture, site,
     )  # fmt: skip
 
 

@@ -6,11 +6,11 @@ from pydantic import Field
 
 from amber_gable.core.coat import colour_change
 from amber_gable.core.coat.colour import linear_rgb
-from amber_gable.core.coat.dilution import dilute
 from amber_gable.core.coat.products import choose_all, clashes
 from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.specify import Raised, specify
+from amber_gable.core.takeoff.dilution import dilute
 from amber_gable.errors import PlanError
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import DepthMm, LrvPct, MixL, Parts, WallTopM, WaterParts, Years

@@ -126,7 +126,7 @@ def surface_chance(request: Request, scope: InScope, job: TheJob, surface_id: st
     held = coatings_of(scope, job)[surface_id].held_by
     return page(
         request, scope, "windows/_chance.html", chance=chance_at(chances, moment), held=held and held_words(held),
-        **windowpage.best_of(chances, ahead, moment),
+        learned=windowpage.learned_of(scope, job, ahead, surface_id), **windowpage.best_of(chances, ahead, moment),
     )  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from amber_gable.drawing.hours import ribbons
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.log.siteerrors import belief_of
 from amber_gable.services.outlook import outlook, sightings
 from amber_gable.services.outlook.compare import ComparedSide, Comparison
 from amber_gable.services.outlook.drift import overspray_at
@@ -28,6 +29,7 @@ from amber_gable.services.planning import morning
 from amber_gable.services.survey.building.sides import named
 from amber_gable.services.systems.coatings import TURNS, SurfaceCoating, coatings_of
 from amber_gable.store.models import Job
+from amber_gable.units import show
 from amber_gable.web.sentences import next_step
 from amber_gable.web.templating import zone_of
 from amber_gable.web.views import surfacecard
@@ -37,6 +39,8 @@ from amber_gable.web.views.sky import sky_of
 
 # Reflectances this near to each other warm a wall alike.
 _SAME_PCT = 2.0
+# A difference of the site's air that nobody would name.
+_HARDLY_K = 0.1
 
 
 @dataclass(frozen=True)
@@ -153,6 +157,20 @@ def worn_words(coating: SurfaceCoating, ahead: Outlook) -> str:
 def best_of(chances: Chances, ahead: Outlook, moment: datetime) -> dict[str, Any]:
     """Return what is said beside a chance: the first of the best starts of that day, where it is better by more than a tenth."""
     return {"at": moment.astimezone(ahead.zone), "best": best_start(chances, ahead, moment)}
+
+
+def learned_of(scope: Scope, job: Job, ahead: Outlook, surface_id: str) -> str:
+    """Return what readings on site have taught the chances; empty where there are none."""
+    row = ahead.row(surface_id)
+    believed = None if row is None else belief_of(scope, job, ahead, row)
+    if believed is None or not believed.hours:
+        return ""
+    off = believed.air_k.mean
+    count = f"{believed.hours} hours of readings here" if believed.hours > 1 else "one reading here"
+    if abs(off) < _HARDLY_K:
+        return f"Reckoned with {count}: the air is as told."
+    how_far = show(abs(off), "temperature difference", job.units)
+    return f"Reckoned with {count}: the air is {how_far} {'warmer' if off > 0 else 'colder'} than told."
 
 
 @dataclass(frozen=True)
