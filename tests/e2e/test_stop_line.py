@@ -28,10 +28,10 @@ def test_the_stop_joint_moves_when_a_shower_is_typed_in(quiet_page: Page, site):
     lead = page.locator(".answer-lead")
     expect(lead).to_have_text(re.compile(r"^(Finish the wall|Stop at the .+), by \d\d:\d\d\.$"))
     before, first = lead.inner_text(), x_of(page)
-    page.get_by_label("I see rain at").fill("tea time")
+    page.get_by_label("I see rain, now or at").fill("tea time")
     page.get_by_role("button", name="I see rain").click()
-    expect(page.locator("#stop-form-rain_at-error")).to_have_text("A time like 15:00.")
-    page.get_by_label("I see rain at").fill("16:15")
+    expect(page.locator("#stop-form-rain_at-error")).to_contain_text("A time like 15:00")
+    page.get_by_label("I see rain, now or at").fill("16:15")
     page.get_by_role("button", name="I see rain").click()
     expect(page.locator(".stop-rain")).to_contain_text("Rain seen for 16:15")
     expect(lead).not_to_have_text(before)
@@ -51,7 +51,7 @@ def test_the_stop_joint_moves_when_a_shower_is_typed_in(quiet_page: Page, site):
     assert page.evaluate("document.documentElement.scrollWidth") <= 360
     assert violations(page) == []
     # Rain in an hour: nothing can be put on any more; what dry work there is, is said.
-    page.get_by_label("I see rain at").fill("12:00")
+    page.get_by_label("I see rain, now or at").fill("12:00")
     page.get_by_role("button", name="I see rain").click()
     expect(lead).to_have_text("Do not paint here now.")
     expect(page.locator(".stop-rain")).to_contain_text("Dry work:")

@@ -11,13 +11,16 @@ from numpy.typing import NDArray
 
 from amber_gable.core.air.humid import Array
 from amber_gable.core.air.rain import MostOver, chance_pct
+from amber_gable.core.air.weather import QUARTER_S
 from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.coat.film import Film, film_of, next_index
 from amber_gable.core.knowledge import Product
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.wall.climate import WET_KG_M2, Climate
 from amber_gable.core.windows.check import Check, HouseRules, forward_min, kept, labelled, steps_of
 
 _LEAST = 1e-9
+LAY_OFF_S = 60 * assumed("spare_min")
 
 
 def _temperature(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
@@ -146,8 +149,11 @@ def _sun(climate: Climate, rules: HouseRules) -> Check:
 
 
 def daylight(climate: Climate, rules: HouseRules) -> Check:
-    """Check that the sun is above the horizon."""
+    """Check that the sun is above the horizon; on a job, until the strokes of the quarter-hour are laid off."""
     height = climate.sky.true_elevation_deg[None, :] + 0.833
+    if rules.site is not None:
+        at = climate.grid.epoch_s
+        height = np.minimum(height, np.interp(at + QUARTER_S + LAY_OFF_S, at, height[0])[None, :])
     return kept("daylight", np.where(height <= 0, np.minimum(height, -1e-9), height), -0.833, rules)
 
 

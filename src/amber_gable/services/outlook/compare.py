@@ -8,11 +8,11 @@ from numpy.typing import NDArray
 
 from amber_gable.core.coat.products import candidates
 from amber_gable.core.knowledge import Product
-from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, Windows, find_windows
+from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, Windows, find_windows, find_windows_each
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
-from amber_gable.services.jobs.rules import house_rules
+from amber_gable.services.jobs.rules import YOUNG_SHARES, house_rules
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.hours import working_hours
@@ -22,6 +22,9 @@ from amber_gable.services.systems.specs import schools_of, specs_of
 from amber_gable.store.models import Job
 
 _BOLD_PCT = 50.0
+_FILMS = {"strict": "safe only when rain-ready", "half-way": "half of the way and the label's hours", "clock": "the label's clock alone"}
+# Schools that decide which hours are open and nothing else.
+SCHOOLS_OF_HOURS = ("sun", "cold-nights", "fresh-film")
 
 
 @dataclass(frozen=True)
@@ -104,6 +107,9 @@ def _of_schools(product: Product, rules: HouseRules) -> dict[str, ComparedWay]:
         held = within_band(product, band)
         if held != product:
             ways[f"band:{band}"] = ComparedWay(f"School 1: {band.replace('-', ' to ')} °C", held, rules)
+    for option, share in YOUNG_SHARES.items():
+        if share != rules.young_share:
+            ways[f"film:{option}"] = ComparedWay(f"School 21: {_FILMS[option]}", product, replace(rules, young_share=share))
     if rules.max_rain_probability_pct < _BOLD_PCT:
         ways["rain:50"] = ComparedWay(
             f"A chance of rain of {_BOLD_PCT:g} % taken", product, replace(rules, max_rain_probability_pct=_BOLD_PCT)
@@ -134,3 +140,31 @@ def compare(scope: Scope, job: Job, ahead: Outlook, surface_id: str, first: str,
     a, b = sides
     hour = climate.grid.step_s / 3600
     return Comparison(a, b, float((a.usable & ~b.usable).sum()) * hour, float((b.usable & ~a.usable).sum()) * hour)
+
+
+def school_hours(scope: Scope, job: Job, ahead: Outlook, key: str) -> dict[str, float]:
+    """Return what each side of a school comes to: working hours in which a coat may go on, from now on, of a surface in the mean.
+
+    Of surfaces that nothing holds up; empty for a school that does not decide on hours, or where all are held up.
+    """
+    rows = [row for row, rules in enumerate(ahead.rules) if not (rules.site and rules.site.held_by)]
+    if key not in SCHOOLS_OF_HOURS or not rows:
+        return {}
+    knowledge, own, schools = scope.knowledge, rules_of(job), schools_of(scope, job)
+
+    def reckoned() -> dict[str, float]:
+        climate, working = ahead.windows.climate.of_surfaces(rows), working_hours(ahead, own)
+        working[: ahead.step_at(scope.clock.now())] = False
+        products, hours = [ahead.windows.products[r] for r in rows], {}
+        for option in knowledge.systems.schools[key].options:
+            said = house_rules(own, knowledge, {**schools, key: option})
+            rules = [
+                replace(ahead.rules[r], sun_rule=said.sun_rule, young_share=said.young_share, is_cold_school=said.is_cold_school)
+                for r in rows
+            ]
+            states = find_windows_each(climate, products, rules).states
+            hours[option] = float((states[:, working] != SHUT).sum()) * climate.grid.step_s / 3600 / len(rows)
+        return hours
+
+    day, quarter = (own.day_starts_h, own.day_ends_h, own.works_sundays), scope.clock.now().minute // 15
+    return scope.cached(("school hours", ahead.key, key, day, tuple(sorted(schools.items())), quarter), reckoned)

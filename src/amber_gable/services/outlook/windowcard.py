@@ -10,7 +10,7 @@ from amber_gable.core.air.weather import Grid
 from amber_gable.core.coat.after_coat import AfterCoat, after_coat
 from amber_gable.core.planning.coats import recoat_steps
 from amber_gable.core.wall.moisture import first_dry
-from amber_gable.core.windows import SHUT
+from amber_gable.core.windows import OPEN, SHUT
 from amber_gable.core.windows.chances import STEP_S, Chances, chances_under
 from amber_gable.core.windows.limits import film_over
 from amber_gable.core.windows.starts import permitted, spans
@@ -25,6 +25,8 @@ from amber_gable.store.models import Job
 
 # Where no hours are known: a half day's work.
 _USUAL_H = 2.0
+# A stretch worth setting up for.
+_WORTH_QUARTERS = 4
 # Chances this near to each other are one; a start is worth naming from so much better on.
 _ABOUT_FRAC, _BETTER_FRAC = 0.03, 0.1
 
@@ -69,6 +71,8 @@ class SurfaceCard:
         Of a coat put on at the hour.
     dry_from, sound_from : datetime or None
         When the face is dry, and when what lies under it is dry enough; None where it is now or takes up no water.
+    best : BestHours or None
+        Of the day that the hour lies in.
     dew : FilmMet or None
         The first dew that finds the film of a coat put on at the hour before it is rain-ready; None where it is ready by then.
     """
@@ -79,6 +83,29 @@ class SurfaceCard:
     dry_from: datetime | None
     sound_from: datetime | None
     dew: "FilmMet | None" = None
+    best: "BestHours | None" = None
+
+
+@dataclass(frozen=True)
+class BestHours:
+    """The longest stretch of a day in which a surface is open; where it never is, in which it is tight."""
+
+    begins: datetime
+    ends: datetime
+    is_open: bool
+
+
+def best_hours(ahead: Outlook, row: int, step: int) -> BestHours | None:
+    """Return the best hours of the day a quarter-hour lies in; None where the surface is shut all day."""
+    day = day_start(ahead, ahead.local(step))
+    first, last = ahead.step_at(day), ahead.step_at(day + timedelta(days=1))
+    states = ahead.windows.states[row, first:last]
+    for is_open, allowed in ((True, states == OPEN), (False, states != SHUT)):
+        runs = [span for span in spans(allowed) if span.last - span.first + 1 >= _WORTH_QUARTERS]
+        if runs:
+            run = max(runs, key=lambda span: span.last - span.first)
+            return BestHours(ahead.local(first + run.first), ahead.local(first + run.last + 1), is_open)
+    return None
 
 
 @dataclass(frozen=True)
@@ -167,7 +194,8 @@ def card(scope: Scope, job: Job, ahead: Outlook, surface_id: str, step: int) -> 
         sound_from = ahead.local(sound) if sound is not None and sound > step else None
     hours = coat_hours(scope, job, ahead, surface_id)
     after = after_coat(climate, row, product, step, ahead.rules[row].young_share)
-    return SurfaceCard(hours, _stretches(ahead, row, step, hours, 2), after, dry_from, sound_from, dew_on(ahead, row, step))
+    dew, best = dew_on(ahead, row, step), best_hours(ahead, row, step)
+    return SurfaceCard(hours, _stretches(ahead, row, step, hours, 2), after, dry_from, sound_from, dew, best)
 
 
 def chances_of(scope: Scope, job: Job, ahead: Outlook, surface_id: str) -> Chances:

@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from amber_gable.core.coat.drying import open_time_min
+from amber_gable.core.planning.advice import next_run
 from amber_gable.core.planning.stop_line import Joint, Side, StopLine, joints_of, net_area_between, section_m2, stop_line
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.limits import film_over
@@ -143,6 +144,15 @@ def _dry_work(scope: Scope, job: Job) -> tuple[str, ...]:
     return (*(f"{name}, under a roof" for name in taken), "box and stir the next colour, clean tips and covers")
 
 
+def coat_due(scope: Scope, job: Job, surface_id: str) -> int:
+    """Return which coat of a surface is on or comes next by the kept schedule; the first where it does not say."""
+    kept = schedules.saved(scope, job)
+    visits = sorted((v for v in kept.visits if v.surface_id == surface_id), key=lambda v: v.starts_at) if kept else []
+    now = scope.clock.now()
+    coming = next((v for v in visits if v.ends_at > now), None)
+    return coming.coat if coming else visits[-1].coat if visits else 1
+
+
 def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: StopQuestion) -> Stop:
     """Return how far a crew gets on a wall before it must stop.
 
@@ -171,8 +181,10 @@ def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: Sto
     states = ahead.windows.states[row]
     climate = ahead.windows.climate
     is_shut = bool(states[step] == SHUT)
-    edges = np.flatnonzero((states[step:] == SHUT) != is_shut)
-    end = step + int(edges[0]) if len(edges) else len(states)
+    # Shut: the next stretch that is worth setting up for. Open: the end of this one.
+    coming = next_run(ahead.windows, row, step) if is_shut else None
+    edges = np.flatnonzero(states[step:] == SHUT)
+    end = (coming.first if coming else len(states)) if is_shut else (step + int(edges[0]) if len(edges) else len(states))
     limit_at = ahead.local(end) if end < len(states) else None
     reasons = ahead.windows.reasons(row, step if is_shut else min(end, len(states) - 1))
     line = None

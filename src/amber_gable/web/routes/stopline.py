@@ -23,11 +23,11 @@ from amber_gable.web.views.stopline import drawing_of, words_of
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
-def _asked(job: Job, form: TypedForm) -> StopQuestion:
-    """Return where work stands, as the address or the form says it."""
+def _asked(scope: Scope, job: Job, surface_id: str, form: TypedForm) -> StopQuestion:
+    """Return where work stands, as the address or the form says it; which coat, where neither does, by the schedule."""
     usual = rules_of(job).painters
     asked = StopQuestion(
-        coat=form.optional_whole("coat", 1, 6, "First to sixth coat.") or 1,
+        coat=form.optional_whole("coat", 1, 6, "First to sixth coat.") or stopline.coat_due(scope, job, surface_id),
         painters=form.optional_whole("painters", 1, 20, "1 to 20 painters.") or usual,
         begins="right" if form.raw("begins") == "right" else "left",
         done_m=form.quantity("done_m", "length", job.units) if form.raw("done_m") else 0.0,
@@ -49,14 +49,14 @@ def _values(scope: Scope, job: Job, surface_id: str, asked: StopQuestion) -> dic
 
 @router.get("/stop/{surface_id}", name="stop_line")
 def stop_page(request: Request, scope: InScope, job: TheJob, surface_id: str) -> HTMLResponse:
-    asked = _asked(job, TypedForm.of(request.query_params))
+    asked = _asked(scope, job, surface_id, TypedForm.of(request.query_params))
     return page(request, scope, "stop/page.html", **_values(scope, job, surface_id, asked))
 
 
 @router.post("/stop/{surface_id}", name="move_stop")
 def move_stop(request: Request, scope: InScope, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
     """Answer with how far it is from where work stands now; only rain that is seen is written down."""
-    asked = _asked(job, form)
+    asked = _asked(scope, job, surface_id, form)
     note_sky(scope, job, form)
     return page(request, scope, "stop/_answer.html", **_values(scope, job, surface_id, asked))
 

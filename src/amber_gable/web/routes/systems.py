@@ -28,7 +28,17 @@ from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import STATIC, page, templates
-from amber_gable.web.views.systems import about, grouped, own_preparation, stretches, systems_band, takes, uses, weather_words
+from amber_gable.web.views.systems import (
+    about,
+    grouped,
+    hours_of_schools,
+    own_preparation,
+    stretches,
+    systems_band,
+    takes,
+    uses,
+    weather_words,
+)
 
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
@@ -100,7 +110,7 @@ def want_on_part(request: Request, scope: InScope, job_id: str, part: str, form:
 @router.get("/systems/schools", name="schools")
 def schools(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     return page(request, scope, "systems/schools.html", own=schools_of(scope, job), of_job=jobs.rules_of(job).schools,
-                **stage_values(scope, job, "schools"))  # fmt: skip
+                hours=hours_of_schools(scope, job), **stage_values(scope, job, "schools"))  # fmt: skip
 
 
 @router.get("/systems/schools/{key}", name="school_difference")

@@ -123,7 +123,7 @@ def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
         values |= {"drawing": thumbnail(job, None, 0, None, scope.knowledge), "hours": None}
         return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values))
     values |= _hours(scope, today, ahead, now, most)
-    return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values), _weather_line(ahead, now))
+    return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values), _weather_line(ahead, now, head.name))
 
 
 def _hours(scope: Scope, today: JobMorning, ahead: Outlook, now: datetime, most: int) -> dict[str, Any]:
@@ -154,11 +154,12 @@ def _coming(visits: Sequence[Visit], now: datetime) -> list[Visit]:
     return [v for v in visits if v.ends_at > now and v.starts_at < until][:_MOST_VISITS]
 
 
-def _weather_line(ahead: Outlook, now: datetime) -> dict[str, Any]:
+def _weather_line(ahead: Outlook, now: datetime, place: str) -> dict[str, Any]:
     climate = ahead.windows.climate
     a = ahead.step_at(now)
     b = max(ahead.step_at(now.astimezone(ahead.zone).replace(hour=21, minute=0)), a + 1)
     return {
+        "place": place,
         "air_now_c": float(climate.air_temp_c[a]),
         "air_high_c": float(climate.air_temp_c[a:b].max()),
         "gust_m_s": float(climate.gust_m_s[a:b].max()),

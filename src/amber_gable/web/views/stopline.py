@@ -26,6 +26,8 @@ class StopWords:
     alarm: bool = False
 
 
+# An edge that goes off sooner than this leaves laps (handbook 8: open time x rate).
+_SHORT_EDGE_MIN = 10.0
 # What ends a window, as one says it of the hours to come.
 _ENDS = {
     "wet": "dew comes before it is touch-dry", "dew-margin": "the wall nears the dew point", "hold": "too cold a night for a fresh coat",
@@ -59,12 +61,19 @@ def words_of(stop: Stop, system: System) -> StopWords:
         there = f"{first.joint.name[0].upper()}{first.joint.name[1:]}"
         rest = f"{there} is {show(first.area_m2, 'area', system)} away: not before {clock_time(stop.at(first.at_h))}."
         return StopWords(lead, rest, ends, True)
-    at = clock_time(stop.at(stopped.at_h))
+    at, to_go = clock_time(stop.at(stopped.at_h)), show(stopped.area_m2, "area", system)
+    quick = _quick_edge(stop, system)
     if stop.line.is_whole:
-        return StopWords(f"Finish the wall, by {at}.", f"{show(stopped.area_m2, 'area', system)} to go at your pace.", ends)
-    return StopWords(
-        f"Stop at {stopped.joint.name}, by {at}.", f"{show(stopped.area_m2, 'area', system)} to go at your pace, then stop.", ends
-    )
+        return StopWords(f"Finish the wall, by {at}.", f"{to_go} to go at your pace.{quick}", ends)
+    return StopWords(f"Stop at {stopped.joint.name}, by {at}.", f"{to_go} to go at your pace, then stop.{quick}", ends)
+
+
+def _quick_edge(stop: Stop, system: System) -> str:
+    """Return the caution where the edge goes off before a strip is laid on; empty where there is time."""
+    if stop.open_min >= _SHORT_EDGE_MIN:
+        return ""
+    strip = show(stop.section_m2, "area", system)
+    return f" The edge is wet for {stop.open_min:.0f} min only: {strip} at a time, one ahead and one laying off, or wait for the shade."
 
 
 def drawing_of(stop: Stop, knowledge: Knowledge, system: System) -> Markup:

@@ -11,6 +11,10 @@ from amber_gable.core.systems.specify import Step
 from amber_gable.core.systems.work import Need, Work
 from amber_gable.drawing.house.band import BandStyle, house_band
 from amber_gable.drawing.house.building import DrawnSurface, Look
+from amber_gable.errors import PlanError
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook.compare import SCHOOLS_OF_HOURS, school_hours
 from amber_gable.services.systems.specs import Spec
 from amber_gable.store.models import Job
 from amber_gable.units import System, show
@@ -34,6 +38,15 @@ def weather_words(step: Step, knowledge: Knowledge, system: System) -> str:
     words += [f"no rain for {row.rain_free_h:g} h"] if row.rain_free_h else []
     words += [f"no frost for {row.frost_free_h:g} h"] if row.frost_free_h else []
     return ", ".join(words)
+
+
+def hours_of_schools(scope: Scope, job: Job) -> dict[str, dict[str, float]]:
+    """Return working hours by school and side, of the schools that decide on hours; none where no forecast reaches ahead."""
+    try:
+        ahead = outlook.outlook(scope, job, outlook.status(scope, job))
+    except PlanError:
+        return {}
+    return {key: school_hours(scope, job, ahead, key) for key in SCHOOLS_OF_HOURS}
 
 
 @dataclass(frozen=True)

@@ -12,6 +12,7 @@ from amber_gable.core.windows.words import spoken
 from amber_gable.drawing.hours import ribbons
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes import changes
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.log.siteerrors import belief_of
 from amber_gable.services.outlook import outlook, sightings
@@ -83,6 +84,7 @@ def values_of(scope: Scope, job: Job, asked: WindowsQuery) -> tuple[str, dict[st
         "now_step": step - hours.axis.first,
         "file": weatherfiles.current(scope, job),
         "sky": sky_of(scope, job),
+        "undoable": changes.undoable(scope, job.id),
         "palms": sightings.latest_palms(scope, job, now),
     }
 
