@@ -113,6 +113,9 @@ class DemoJob:
     # Parts that a qualified tester found free of lead, in one entry.
     lead_free: Sequence[str] = ()
     lead_test: Mapping[str, str] = field(default_factory=dict)
+    # Of which a sample found no asbestos: surfaces by name, or "windows" for their putty.
+    asbestos_free: Sequence[str] = ()
+    asbestos_sample: Mapping[str, str] = field(default_factory=dict)
     # Colours of windows, shutters and trim: new and old.
     pieces: Mapping[str, tuple[str, str]] = field(default_factory=dict)
     # Zone, name on the card, tint.

@@ -83,6 +83,11 @@ JOB = DemoJob(
         "tester": "Heron Ferry Surveying", "qualification": "inspector's certificate HF-118", "method": "X-ray fluorescence, three readings a part",
         "result": "negative", "tested_on": "2026-08-24",
     },
+    asbestos_free=("windows",),
+    asbestos_sample={
+        "tester": "Heron Ferry Surveying", "qualification": "laboratory report HF-A-42", "method": "polarised light, two samples of putty",
+        "result": "negative", "tested_on": "2026-08-24",
+    },
     pieces={"windows": ("#f2e9d3", "#ece4d0"), "shutters": ("#39504d", "#4a5c55"), "trim": ("#f2e9d3", "#ece4d0")},
     candidates=(("Body", "Ferry Ochre", "#ca8a34"), ("Body", "Towpath", "#b8742e"), ("Body", "Late Wheat", "#d39a4a")),
 )  # fmt: skip

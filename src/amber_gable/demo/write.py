@@ -101,6 +101,9 @@ def _site(scope: Scope, job_id: str, spec: DemoJob, by_name: dict[str, str]) -> 
         site_tests.record(scope, job, ids[t.surface], t.kind, t.values, t.painter)
     if spec.lead_free:
         gates.record(scope, job.id, "lead", "test", [ids[name] for name in spec.lead_free], spec.lead_test)
+    if spec.asbestos_free:
+        parts = [ids.get(name, name) for name in spec.asbestos_free]
+        gates.record(scope, job.id, "asbestos", "test", parts, spec.asbestos_sample)
     for station, question, said in spec.walk:
         walk.answer(scope, job, by_name.get(station, station), question, said.split())
     _colours(scope, job, spec)

@@ -4,7 +4,7 @@ import math
 from dataclasses import replace
 
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
 from amber_gable.core.geometry import Block, Cut, Rect, Region, build, check_block, check_cut, check_opening, divide, openings_area_m2
@@ -200,6 +200,7 @@ lines = st.tuples(*(st.tuples(st.floats(-1, 13), st.floats(-1, 10)) for _ in ran
 
 @settings(max_examples=examples(60))
 @given(cuts=st.lists(lines, max_size=5), side=st.sampled_from(["main/left", "main/front"]))
+@example(cuts=[Cut(((0.0, 3.765625), (0.015625, 0.0)))] * 2, side="main/left")
 def test_area_adds_up_however_a_side_is_divided(cuts, side):
     elevation = next(e for e in build([HOUSE], 0).elevations if e.key == side)
     cuts = [c for c in cuts if math.dist(*c.points) > 0.1]

@@ -14,6 +14,7 @@ from amber_gable.exchange.surfaces_csv import HEAD, surfaces_csv
 from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
+from amber_gable.services.jobs.jobs import JobFacts
 from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import schedules
 from amber_gable.services.survey.around import features
@@ -28,7 +29,8 @@ from amber_gable.services.survey.bundle.export import export
 from amber_gable.services.survey.bundle.read import read_in
 from amber_gable.services.survey.evidence import findings, gates, site_tests
 from amber_gable.services.survey.evidence.findings import FindingFacts
-from amber_gable.services.takeoff.job import job_takeoff
+from amber_gable.services.systems.specs import specs_of
+from amber_gable.services.takeoff.job import UNDER_RULES, job_takeoff, under_rules
 from amber_gable.store import queries
 from tests.support.records import everything, last
 from tests.support.surveys import CLEARED, elevation
@@ -137,12 +139,76 @@ def test_a_test_speaks_of_the_substrate_it_was_done_on(opened, job):
 
 
 def test_a_material_that_may_hold_asbestos_raises_the_gate_by_itself(opened, job):
-    assert gates.gates_of(opened, job)[1].state == "not raised"
+    # Only the putty that is to come out, and a sample of it was negative.
+    assert gates.gates_of(opened, job)[1].state == "cleared"
     wall = next(s for s in elevation(job, "West").surfaces if s.kind == "wall")
     surfaces.update_surface(opened, job.id, wall.id, SurfaceFacts("cement-siding", "lap-wide", "smooth", 31.0, True))
     raised = gates.gates_of(opened, jobs.whole(opened, job.id))[1]
-    assert (raised.state, raised.open_components) == ("closed", (wall.id,))
+    assert (raised.state, raised.open_components) == ("partly", (wall.id,))
     assert "sampled" in raised.rules[0]
+
+
+@pytest.mark.parametrize(("substrate", "profile"), [("fibre-cement", "lap-wide"), ("textured-coating", "flat"), ("cement-siding", "flat")])
+@pytest.mark.parametrize(
+    ("built", "own_year", "is_raised"), [(1962, None, True), (None, None, True), (1995, 1989, False), (1962, 1989, True)]
+)
+def test_old_cement_boards_and_coats_raise_asbestos_by_the_local_year(opened, job, substrate, profile, built, own_year, is_raised):
+    wall = next(s for s in elevation(job, "West").surfaces if s.kind == "wall")
+    surfaces.update_surface(opened, job.id, wall.id, SurfaceFacts(substrate, profile, "smooth", 31.0, True))
+    names = (
+        "name",
+        "latitude_deg",
+        "longitude_deg",
+        "altitude_m",
+        "time_zone",
+        "units",
+        "country",
+        "lead_before_year",
+        "crew",
+        "is_heated",
+    )
+    facts = JobFacts(**{n: getattr(job, n) for n in names}, year_built=built, asbestos_before_year=own_year)
+    jobs.update_facts(opened, job.id, facts, next(e for e in job.building.elevations if e.name == "North gable").azimuth_deg)
+    gate = gates.gates_of(opened, jobs.whole(opened, job.id))[1]
+    assert gate.is_raised == is_raised
+    assert (wall.id in gate.open_components) == is_raised
+
+
+def test_putty_is_cleared_by_its_own_sample_alone(opened, job):
+    (sample,) = [r for r in gates.clearances_of(opened, job.id) if r.hazard == "asbestos"]
+    windows = next(s for s in specs_of(opened, job) if s.part.key == "windows")
+    assert not any("asbestos" in step.blocked_by for step in windows.system.steps)
+    gates.withdraw(opened, job.id, sample.id)
+    whole = jobs.whole(opened, job.id)
+    assert gates.gates_of(opened, whole)[1].open_components == ("windows",)
+    windows = next(s for s in specs_of(opened, whole) if s.part.key == "windows")
+    assert "asbestos" in next(step for step in windows.system.steps if step.key == "replace-putty").blocked_by
+    others = [s for s in specs_of(opened, whole) if s.part.key != "windows"]
+    assert not any("asbestos" in step.blocked_by for s in others for step in s.system.steps)
+
+
+def test_work_under_the_lead_rules_has_steps_with_hours_sheets_and_money(opened, job):
+    before = job_takeoff(opened, job)
+    assert UNDER_RULES not in before.hours_by_kind
+    under = {"certificate": "FR-12", "notice": "Handed over 1 Sep", "containment": "Sheets 3 m out, tape, signs"}
+    gates.record(opened, job.id, "lead", "works-under", (), under)
+    whole = jobs.whole(opened, job.id)
+    after = job_takeoff(opened, whole)
+    added = {s.label for p in after.parts for s in p.spec.system.steps if s.key.startswith("rules-")}
+    assert len(added) == 6, "notice, containment, wet methods, cleaning, verification, waste"
+    # Only on what was not cleared, and never on a cleared wall.
+    west = next(s for e in whole.building.elevations for s in e.surfaces if s.name == "West wall")
+    east = next(s for e in whole.building.elevations for s in e.surfaces if s.name == "East wall")
+    assert any(s.key.startswith("rules-") for s in after.by_surface[west.id].spec.system.steps)
+    assert not any(s.key.startswith("rules-") for s in after.by_surface[east.id].spec.system.steps)
+    # Hand count: once 2 x 0.25 h, and every square metre at 25, 20, 30 and 80 an hour, before height.
+    tasks = [t for t in after.tasks if t.part == west.id and t.step.startswith("rules-")]
+    area = after.by_surface[west.id].net_area_m2
+    least = 0.5 + area * (1 / 25 + 1 / 20 + 1 / 30 + 1 / 80)
+    assert least * 0.99 <= sum(t.hours for t in tasks) <= 1.35 * least
+    assert {line.key for line in after.sundries} >= {"containment-sheet", "wipes", "waste-bags"}
+    assert under_rules(after, opened.knowledge).money > 0
+    assert after.price.total > before.price.total + under_rules(after, opened.knowledge).money
 
 
 def test_a_block_that_others_hang_on_moves_them_with_it(opened, job):

@@ -109,7 +109,9 @@ def divide(shape: ElevationShape, cuts: Sequence[Cut] = ()) -> tuple[Piece, ...]
             parts_of_aimed = (region for part in _divided(aimed.region.polygon, cut) for region in regions(part))
             # Lower and left parts come first, so that names do not depend on how a line was drawn.
             parts = [Piece(aimed.kind, region) for region in sorted(parts_of_aimed, key=lambda r: (r.bounds[1], r.bounds[0]))]
-            pieces[index : index + 1] = parts
+            # A hair along an edge is no part: rounded, its outline would cross itself.
+            if all(part.region.polygon.is_valid for part in parts):
+                pieces[index : index + 1] = parts
     return tuple(pieces)
 
 

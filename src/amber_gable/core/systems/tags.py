@@ -188,7 +188,7 @@ def tags_of(facts: Facts, knowledge: Knowledge) -> Tags:
     if facts.top_m > HIGH_FROM_M:
         said["height:over-3m"] = f"up to {facts.top_m:.1f} m"
     for thing in facts.near:
-        said[f"near:{thing}"] = knowledge.features[thing].label.lower() if thing in knowledge.features else thing
+        said[f"near:{thing}"] = knowledge.features[thing].label.lower() if thing in knowledge.features else thing.replace("-", " ")
         if thing in _DAMP:
             said["near:damp"] = said[f"near:{thing}"]
     said |= {f"weather:{w}": f"{w} days ahead" for w in facts.weather}
@@ -215,7 +215,8 @@ def vocabulary(knowledge: Knowledge) -> frozenset[str]:
         "wanted": [*systems.families, "floor-and-sealer"], "method": knowledge.methods, "access": knowledge.access,
         "sun": ("sunny", "shaded"), "hiding": ("low", "medium", "high"), "age": ("weathered",), "height": ("over-3m",),
         "colour": ("same", "changed", "contrast", "darker", "dark", "deep", "unknown", "light-to-dark", "dark-to-light"),
-        "near": [*knowledge.features, "electric", "damp"], "weather": ("hot", "cold"), "edge": ("open",), "deck": ("strips", "grey"),
+        "near": [*knowledge.features, "electric", "damp", "on-roof"],
+        "weather": ("hot", "cold"), "edge": ("open",), "deck": ("strips", "grey"),
         "crack": ("wide",), "lead": ("raised", "closed", "works-under"), "asbestos": ("raised", "closed", "works-under"),
         "does": ("wets", "abrades", "disturbs", "chemical"), "step": systems.steps, "prime": ("none", "spot", "full"),
         "finish": systems.families, "product": ("alkyd",),

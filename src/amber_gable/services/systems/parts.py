@@ -6,6 +6,7 @@ A part is a painted surface, by its id, or all windows, shutters or trim togethe
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from amber_gable.core.geometry.blocks import BURIED
 from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.survey.walk import QUICK
 from amber_gable.core.systems.facts import Facts, Found
@@ -26,7 +27,7 @@ _WORST = ("fail", "doubt", "pass")
 # Openings that shock: lamps, meters.
 _ELECTRIC = ("light", "meter")
 # What is found on a wall and belongs to its windows.
-_OF_WINDOWS = ("failed-putty",)
+_OF_WINDOWS = gates.PUTTY
 _SUNNY_DEG = assumed("sunny_within_deg")
 _OPEN_EDGE_M = assumed("open_edge_m")
 # What can be rolled after the gun.
@@ -109,7 +110,7 @@ def parts_of(scope: Scope, job: Job, schools: Mapping[str, str], rules: JobRules
                 facts = replace(facts, lead=states["lead"].get(s.id, ""), asbestos=states["asbestos"].get(s.id, ""), silica=silica)
                 measured = measured_of(s, e, scope.knowledge, leaves_small)
                 parts.append(Part(s.id, s.name, facts, surface_extent(measured, s, e, scope.knowledge), (s.id,), measured))
-    return parts + list(_pieces(scope, job, parts, basis))
+    return parts + list(_pieces(scope, job, parts, basis, states["asbestos"]))
 
 
 def _gate_states(scope: Scope, job: Job) -> dict[str, dict[str, str]]:
@@ -144,6 +145,9 @@ def _is_sunny(job: Job, elevation: Elevation) -> bool:
 def _near(job: Job, elevation: Elevation) -> tuple[str, ...]:
     near = [f.kind for f in job.features if f.elevation_id in (None, elevation.id)]
     lamps = any(o.kind in _ELECTRIC for o in elevation.openings)
+    blocks = {b.id: b.kind for b in job.building.blocks}
+    # What stands on a roof is reached over it.
+    near += ["on-roof"] if blocks.get(elevation.block_id or "") in BURIED else []
     return tuple(dict.fromkeys([*near, *(["electric"] if lamps or "electric-sign" in near else [])]))
 
 
@@ -195,7 +199,7 @@ def _surface_facts(
     )
 
 
-def _pieces(scope: Scope, job: Job, surfaces: Sequence[Part], basis: _Known) -> Iterable[Part]:
+def _pieces(scope: Scope, job: Job, surfaces: Sequence[Part], basis: _Known, asbestos: Mapping[str, str]) -> Iterable[Part]:
     """Return windows, shutters and trim, each as one part: they are made of and coated like one another."""
     kinds, year = scope.knowledge.openings, scope.clock.now().year
     openings = [(e, o) for e in job.building.elevations for o in e.openings]
@@ -223,10 +227,10 @@ def _pieces(scope: Scope, job: Job, surfaces: Sequence[Part], basis: _Known) -> 
         ("shutters", "Shutters", "shutter", [(e, o) for e, o in openings if o.kind == "shutter"], ()),
     ):
         if chosen:
-            facts = _chosen(replace(bare, kind=kind, findings=findings), basis.choices.get(key), year)
+            facts = _chosen(replace(bare, kind=kind, findings=findings, asbestos=asbestos.get(key, "")), basis.choices.get(key), year)
             yield Part(key, f"{name}, {len(chosen)}", facts, openings_extent(chosen, scope.knowledge), ())
     if items:
-        facts = _chosen(replace(bare, kind="trim"), basis.choices.get("trim"), year)
+        facts = _chosen(replace(bare, kind="trim", asbestos=asbestos.get("trim", "")), basis.choices.get("trim"), year)
         yield Part("trim", "Trim and soffits", facts, items_extent(items, scope.knowledge), ())
 
 

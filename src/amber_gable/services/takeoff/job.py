@@ -2,10 +2,11 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 
 from amber_gable.core.knowledge import Knowledge, Phase
 from amber_gable.core.planning.work import WorkTask
-from amber_gable.core.price.price import Costs, Price, price_of
+from amber_gable.core.price.price import Costs, Price, cents, price_of
 from amber_gable.core.systems.specify import Step
 from amber_gable.core.takeoff import Measured, spread_of
 from amber_gable.core.takeoff.days import Days, days_of
@@ -124,14 +125,36 @@ _KIND_OF: Mapping[Phase, str] = {
     Phase.CAULK: "Caulk and mask", Phase.MASK: "Caulk and mask", Phase.PRIME: "Prime", Phase.COAT: "Coats", Phase.SEAL: "Coats",
     Phase.UNMASK: "Inspect, put back", Phase.INSPECT: "Inspect, put back", Phase.PUT_BACK: "Inspect, put back",
 }  # fmt: skip
-WORK_KINDS = tuple(dict.fromkeys(_KIND_OF.values()))
+UNDER_RULES, RULES_STEPS = "Under lead or asbestos rules", "rules-"
+WORK_KINDS = (*dict.fromkeys(_KIND_OF.values()), UNDER_RULES)
 
 
 def kind_of(work: Step | WorkTask) -> str:
     """Return the kind of work that a step or a task belongs to."""
+    if (work.key if isinstance(work, Step) else work.step).startswith(RULES_STEPS):
+        return UNDER_RULES
     is_coat = bool(work.family) if isinstance(work, Step) else work.is_coat
     # What seals or stabilises a ground goes on while it is mended, and is paint all the same.
     return _KIND_OF[max(work.phase, Phase.PRIME, key=lambda p: p.order) if is_coat else work.phase]
+
+
+# Consumables that only work under the rules takes.
+_RULES_USES = ("containment-sheet", "wipes", "waste-bags")
+
+
+@dataclass(frozen=True)
+class UnderRules:
+    """Share of a job that work under lead or asbestos rules makes: painter-hours and money, within the price."""
+
+    hours: float
+    money: Decimal
+
+
+def under_rules(takeoff: JobTakeoff, knowledge: Knowledge) -> UnderRules:
+    """Return what notice, containment, wet methods, cleaning, verification and waste come to on a job; nothing where none is needed."""
+    hours = sum(t.hours for t in takeoff.tasks if t.step.startswith(RULES_STEPS))
+    bought = sum(float(line.price) for line in takeoff.sundries if line.key in _RULES_USES)
+    return UnderRules(hours, cents(hours * knowledge.money.labour_per_h + bought))
 
 
 def lines_of(spec: Spec, knowledge: Knowledge) -> tuple[Line, ...]:

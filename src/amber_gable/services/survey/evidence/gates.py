@@ -13,16 +13,26 @@ from amber_gable.store import queries
 from amber_gable.store.models import Clearance, Job
 from amber_gable.store.types import new_id
 
+# Findings of windows that break old putty out.
+PUTTY = ("failed-putty",)
+# Parts that are no surfaces: a clearance of theirs has the part's key in its details.
+OF_PIECES = {"windows": "Windows: old putty", "trim": "Trim and soffits: cement boards"}
+
 
 def components_of(scope: Scope, job: Job) -> list[Component]:
-    """Return what work may disturb: every surface that is painted or carries an old coating."""
+    """Return what work may disturb: every surface that is painted or carries an old coating, putty that fails, boards of cement."""
     knowledge = scope.knowledge
     components = []
     for elevation in job.building.elevations:
         for s in elevation.surfaces:
-            suspect = knowledge.substrates[s.substrate].may_hold_asbestos
-            if s.is_painted or suspect:
-                components.append(Component(s.id, s.name, suspect, knowledge.coatings[s.coating].film != "none"))
+            substrate = knowledge.substrates[s.substrate]
+            # A roof that nobody works on is not disturbed.
+            if s.is_painted or (substrate.may_hold_asbestos and substrate.family != "roofing"):
+                components.append(Component(s.id, s.name, substrate.may_hold_asbestos, knowledge.coatings[s.coating].film != "none"))
+    if any(f.kind in PUTTY for f in scope.once(("findings", job.id), lambda session: queries.findings(session, job.id))):
+        components.append(Component("windows", OF_PIECES["windows"], True, False))
+    if any(i.is_painted and knowledge.substrates[i.substrate].may_hold_asbestos for i in job.building.items):
+        components.append(Component("trim", OF_PIECES["trim"], True, False))
     return components
 
 
@@ -30,9 +40,14 @@ def records_of(scope: Scope, job: Job) -> list[Record]:
     """Return the clearances of a job that can still clear something."""
     rows = clearances_of(scope, job.id)
     return [
-        Record(row.hazard, row.basis, row.surface_id if row.basis == "test" else None, row.details.get("result", "negative") == "negative")
+        Record(
+            row.hazard,
+            row.basis,
+            (row.surface_id or row.details.get("part")) if row.basis == "test" else None,
+            row.details.get("result", "negative") == "negative",
+        )
         for row in rows
-        if row.basis == "works-under" or row.surface_id is not None
+        if row.basis == "works-under" or row.surface_id is not None or row.details.get("part")
     ]
 
 
@@ -66,7 +81,7 @@ def record(
     check_record(hazard, basis, wanted[0] if wanted else None, details)
     with changing(scope, f"record {hazard}", job_id) as change:
         job = change.whole_job()
-        named = {s.id: s.name for e in job.building.elevations for s in e.surfaces}
+        named = {s.id: s.name for e in job.building.elevations for s in e.surfaces} | OF_PIECES
         if any(part not in named for part in wanted):
             raise FieldErrors({"surface_id": "Choose the parts that were tested from the list."})
         tested: list[str | None] = [*wanted] or [None]
@@ -74,8 +89,9 @@ def record(
         change.label = f"{hazard}: {details.get('result', 'works under the rules')}, {', '.join(names)}"
         rows = [
             Clearance(
-                id=new_id(), version=1, job_id=job_id, hazard=hazard, basis=basis, surface_id=part, component=name,
-                details={k: v.strip() for k, v in details.items()}, recorded_at=change.at,
+                id=new_id(), version=1, job_id=job_id, hazard=hazard, basis=basis, surface_id=None if part in OF_PIECES else part,
+                component=name, recorded_at=change.at,
+                details={k: v.strip() for k, v in details.items()} | ({"part": part} if part in OF_PIECES else {}),
             )
             for part, name in zip(tested, names, strict=True)
         ]  # fmt: skip
