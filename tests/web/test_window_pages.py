@@ -3,7 +3,9 @@
 import html
 import re
 from datetime import timedelta
+from pathlib import Path
 
+import pvlib
 import pytest
 
 from amber_gable.services.app.democlock import step_clock
@@ -11,7 +13,7 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.joinery import joinery
 from amber_gable.services.outlook.stepwindows import kinds
-from tests.support.pages import errors, send
+from tests.support.pages import HTMX, errors, send
 from tests.support.serving import DEMO_NOW
 
 
@@ -114,3 +116,22 @@ def test_a_coat_that_few_surfaces_have_has_its_page_on_every_job(client, opened)
             for work in ("primer", "undercoat", "sealer"):
                 answer = client.get(f"/jobs/{row.id}/windows?work={work}&of={of}")
                 assert answer.status_code == (200 if work in offered else 404), (row.name, work, of)
+
+
+def test_a_typical_year_is_read_in_shown_by_month_and_taken_out(client, opened, job):
+    base = f"/jobs/{job.id}/windows/year"
+    assert "No typical year" in client.get(base).text
+    said = errors(client.post(base, files={"file": ("year.csv", b"time,air\n1,2", "text/csv")}, headers=HTMX))
+    assert "neither a TMY3 nor an EPW" in next(iter(said.values()))
+    year = (Path(pvlib.__file__).parent / "data" / "723170TYA.CSV").read_bytes()
+    sent = client.post(base, files={"file": ("year.csv", year, "text/csv")}, headers=HTMX)
+    assert sent.headers["hx-redirect"].endswith("/windows/year")
+    text = html.unescape(client.get(base).text)
+    assert re.search(r"<h1>Most hours hold a coat in [A-Z][a-z]+ and [A-Z][a-z]+\.</h1>", text)
+    months = [float(h) for h in re.findall(r'<th scope="row">[A-Z][a-z]{2}</th><td class="num">(\d+)</td>', text)]
+    assert len(months) == 12
+    assert months[0] < 0.2 * max(months)
+    # It is no forecast: the windows are what they were.
+    assert "measured far from here" in text
+    client.post(f"{base}/forget", headers=HTMX)
+    assert "No typical year" in client.get(base).text

@@ -13,7 +13,7 @@ import numpy as np
 
 from amber_gable.core.air.sun import Place, Shade
 from amber_gable.core.air.weather import Weather
-from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.knowledge import Knowledge, Product
 from amber_gable.core.survey.gates import GATES
 from amber_gable.core.wall.climate import ClimateSurface, Observation, simulate
 from amber_gable.core.wall.self_shade import LitTable
@@ -113,6 +113,25 @@ def has_room_behind(surface: Surface, elevation: Elevation) -> bool:
 def status(scope: Scope, job: Job) -> ForecastStatus:
     """Fetch what is new in the forecast and say how it stands."""
     return forecasts.refresh(scope, place_of(job))
+
+
+@dataclass(frozen=True)
+class JudgedRow:
+    """One painted surface as the engine judges it: what the weather sees of it, its paint, its limits."""
+
+    surface_id: str
+    surface: ClimateSurface
+    product: Product
+    rules: HouseRules
+
+
+def judged_rows(scope: Scope, job: Job) -> list[JudgedRow]:
+    """Return the painted surfaces that nothing holds up, in walking order."""
+    coatings = coatings_of(scope, job)
+    ids, surfaces = _climate_surfaces(scope, job, coatings)
+    rules = rules_each(scope, job)
+    rows = [JudgedRow(i, surface, coatings[i].product, rules[i]) for i, surface in zip(ids, surfaces, strict=True)]
+    return [row for row in rows if not (row.rules.site and row.rules.site.held_by)]
 
 
 def outlook(scope: Scope, job: Job, status: ForecastStatus) -> Outlook:

@@ -8,7 +8,17 @@ from amber_gable.store.models.base import Base, EditableRow
 from amber_gable.store.models.building import BlockRow, Building, Contractor, Elevation, Feature, Item, Job, Opening, Surface
 from amber_gable.store.models.pricing import Bid, Extra, Loaded, Revision, StockRow
 from amber_gable.store.models.records import Candidate, Clearance, Finding, Photo, Sample, SiteTest, SystemChoice, WalkAnswer
-from amber_gable.store.models.running import AppState, Change, ForecastIssue, ObservedHour, Reading, Schedule, SentForm, Sighting
+from amber_gable.store.models.running import (
+    AppState,
+    Change,
+    ForecastIssue,
+    ObservedHour,
+    Reading,
+    Schedule,
+    SentForm,
+    Sighting,
+    TypicalYear,
+)
 from amber_gable.store.models.shelf import ShelfRow
 
 __all__ = [
@@ -44,5 +54,6 @@ __all__ = [
     "StockRow",
     "Surface",
     "SystemChoice",
+    "TypicalYear",
     "WalkAnswer",
 ]

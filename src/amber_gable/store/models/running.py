@@ -26,6 +26,21 @@ class ForecastIssue(Row, Base):
     __table_args__ = (UniqueConstraint("place", "issued_at"),)
 
 
+class TypicalYear(Row, Base):
+    """A year of hours that was read in from a file for a place: for what-if and later seasons, never a forecast."""
+
+    __tablename__ = "typical_years"
+    contractor_id: Mapped[str] = mapped_column(ForeignKey("contractors.id"))
+    place: Mapped[str]
+    taken_at: Mapped[datetime]
+    latitude_deg: Mapped[float]
+    longitude_deg: Mapped[float]
+    utc_offset_h: Mapped[float]
+    rain_missing: Mapped[int]
+    columns: Mapped[dict[str, Any]]
+    __table_args__ = (UniqueConstraint("contractor_id", "place"),)
+
+
 class ObservedHour(Row, Base):
     """Observed weather of a place in one hour."""
 

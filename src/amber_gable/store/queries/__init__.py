@@ -80,6 +80,7 @@ from amber_gable.store.queries.weather import (
     newest_issue_at,
     observed,
     observed_times,
+    typical_year,
 )
 
 __all__ = [
@@ -150,5 +151,6 @@ __all__ = [
     "surface_of_opening",
     "surfaces_of",
     "system_choices",
+    "typical_year",
     "walk_answers",
 ]

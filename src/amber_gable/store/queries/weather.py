@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from amber_gable.store.models import (
     ForecastIssue,
     ObservedHour,
+    TypicalYear,
 )
 
 
@@ -78,3 +79,7 @@ def observed(session: Session, place: str, start: datetime, end: datetime) -> Se
 def observed_times(session: Session, place: str, start: datetime, end: datetime) -> list[datetime]:
     query = select(ObservedHour.time).where(ObservedHour.place == place, ObservedHour.time >= start, ObservedHour.time <= end)
     return sorted(session.scalars(query))
+
+
+def typical_year(session: Session, contractor_id: str, place: str) -> TypicalYear | None:
+    return session.scalars(select(TypicalYear).where(TypicalYear.contractor_id == contractor_id, TypicalYear.place == place)).first()

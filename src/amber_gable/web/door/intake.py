@@ -20,7 +20,7 @@ LIMITS: tuple[tuple[re.Pattern[str], int], ...] = (
     (re.compile(r"^/(jobs/import|api/jobs)$"), 6 * _MEGABYTE),
     # It counts by itself, and answers in its own words.
     (re.compile(r"^/api/reckon/"), 3 * _MEGABYTE),
-    (re.compile(r"/(shelf|weather)(/[^/]+)?$"), 3 * _MEGABYTE),
+    (re.compile(r"/(shelf|weather|windows/year)(/[^/]+)?$"), 3 * _MEGABYTE),
 )
 _USUAL = _MEGABYTE
 # An upload that brings nothing for so long, or on the whole fewer bytes a second, has stalled.

@@ -8,19 +8,21 @@ from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
 from amber_gable.errors import FieldErrors
+from amber_gable.exchange.typicalyear import MOST_BYTES as MOST_YEAR_BYTES
 from amber_gable.exchange.weatherfile import MOST_BYTES
 from amber_gable.services.outlook import outlook, sightings
 from amber_gable.services.outlook.compare import compare, ways_of
 from amber_gable.services.outlook.joinery import joinery
 from amber_gable.services.outlook.stepwindows import outlook_for
 from amber_gable.services.outlook.weather import files as weatherfiles
+from amber_gable.services.outlook.weather import year
 from amber_gable.services.outlook.windowcard import chance_at, chances_of
 from amber_gable.services.systems.coatings import coatings_of, held_words
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import page
-from amber_gable.web.views import windowpage
+from amber_gable.web.views import windowpage, yearpage
 from amber_gable.web.views.windowsheet import sheet_svg
 
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
@@ -106,6 +108,26 @@ def take_weather(request: Request, scope: InScope, job: TheJob, form: Typed) -> 
 def forget_weather(request: Request, scope: InScope, job: TheJob) -> Response:
     weatherfiles.forget(scope, job)
     return sent(request.url_for("windows", job_id=job.id))
+
+
+@router.get("/windows/year", name="typical_year")
+def typical_year(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
+    return page(request, scope, "windows/year.html", job=job, stage="windows", **yearpage.values_of(scope, job))
+
+
+@router.post("/windows/year", name="take_year")
+def take_year(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
+    upload = form.values.get("file")
+    if not isinstance(upload, UploadFile) or not upload.filename:
+        raise FieldErrors({"year": "Choose a file: a typical year as TMY3 or EPW."})
+    year.take(scope, job, upload.file.read(MOST_YEAR_BYTES + 1))
+    return sent(request.url_for("typical_year", job_id=job.id))
+
+
+@router.post("/windows/year/forget", name="forget_year")
+def forget_year(request: Request, scope: InScope, job: TheJob) -> Response:
+    year.forget(scope, job)
+    return sent(request.url_for("typical_year", job_id=job.id))
 
 
 @router.get("/windows/{surface_id}", name="surface_hours")
