@@ -1,5 +1,5 @@
 # The two commands are `make demo` and `make test`; each sets up what it needs.
-.PHONY: demo test setup setup-test lint unit e2e soak load bench calibrate screenshots tokens clean
+.PHONY: demo test setup setup-test lint unit e2e soak load bench calibrate seasons physics screenshots tokens clean
 
 PORT ?= 8000
 FRESH ?=
@@ -48,6 +48,14 @@ bench: setup-test
 
 calibrate: setup-test
 	$(RUN)/python scripts/calibrate.py
+
+# Two simulated seasons at three sites: young films wetted, hours the film law costs.
+seasons: setup-test
+	PYTHONPATH=. $(RUN)/python scripts/seasons.py
+
+# The wall model against finite differences: table and plot of docs/physics.md.
+physics: setup-test
+	PYTHONPATH=. $(RUN)/python scripts/physics.py
 
 screenshots: setup-test
 	$(RUN)/python scripts/screenshots.py
