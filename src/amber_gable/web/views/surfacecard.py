@@ -66,7 +66,13 @@ def _moment(ahead: Outlook, at: float | None) -> datetime | None:
 
 def stages_of(after: AfterCoat, ahead: Outlook, now: datetime) -> list[StageWord]:
     last = ahead.local(len(ahead.windows.climate.grid.epoch_s) - 1)
-    return [StageWord(_STAGES[s.name], when(_moment(ahead, s.at), now, last)) for s in after.stages]
+    ready = next((s.at for s in after.stages if s.name == "rain-ready"), None)
+    # Where the label's clock is the later of the two, a film is never tender: it is safe when its young time ends.
+    young = next((s.at for s in after.stages if s.name == "tender"), None)
+    is_never_tender = ready is not None and young is not None and young >= ready
+    stages = [s for s in after.stages if not (is_never_tender and s.name == "tender")]
+    at = {s.name: young if is_never_tender and s.name == "rain-ready" else s.at for s in stages}
+    return [StageWord(_STAGES[s.name], when(_moment(ahead, at[s.name]), now, last)) for s in stages]
 
 
 def damages_of(damages: tuple[Damage, ...], ahead: Outlook, now: datetime) -> list[DamageWord]:
