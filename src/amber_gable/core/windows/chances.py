@@ -4,7 +4,7 @@ Not here: how courses are drawn (air.members), what is believed of a site (air.s
 surfaces (wall.climate), what may be painted in it (states).
 """
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -28,6 +28,8 @@ STEP_S = 3600.0
 _ROWS_AT_ONCE = 2400
 # Of the balance within the hour: a member errs by more than this does.
 _SHORT_STEP_S = 900.0
+# What spoils a young film.
+FILM_RULES = frozenset({"rain", "young-film", "wet"})
 
 
 def _on_grid(weather: Weather, grid: Grid, members: Members, part: slice) -> FreeAir:
@@ -73,7 +75,7 @@ class Chances:
 def chances(
     place: sun.Place, weather: Weather, issued_s: float, surfaces: Sequence[ClimateSurface], products: Sequence[Product],
     rules: Sequence[HouseRules], coat_h: Sequence[float], model: ErrorModel, *, site: SiteErrors | None = None,
-    moisture: Array | None = None, count: int = MEMBERS, seed: int = 0, step_s: float = STEP_S,
+    moisture: Array | None = None, count: int = MEMBERS, seed: int = 0, step_s: float = STEP_S, only: Collection[str] | None = None,
 ) -> Chances:  # fmt: skip
     """Return the chance that each start holds.
 
@@ -87,6 +89,8 @@ def chances(
         What is believed of the site; without readings there, by the model and by what each surface is made of.
     moisture : ndarray, shape (S, Q), optional
         Of what is painted on this grid, by the forecast itself; it moves too slowly to differ between members.
+    only : collection of str, optional
+        Rules that must hold; all where it is not given.
 
     Notes
     -----
@@ -109,7 +113,8 @@ def chances(
         for product, rule in pairs:
             rows = [i for i, pair in enumerate(zip(products, rules, strict=True)) if pair == (product, rule)]
             part_of = climate.of_surfaces(rows)
-            is_kept, ending = _kept_through(check_limits(part_of, product, rule), part_of.surface_temp_c.shape, QUARTER_S / step_s)
+            checks = [c for c in check_limits(part_of, product, rule) if only is None or c.rule in only]
+            is_kept, ending = _kept_through(checks, part_of.surface_temp_c.shape, QUARTER_S / step_s)
             for at, row in enumerate(rows):
                 last = steps[row] - 1
                 begun = permitted(is_kept[:, at].astype(np.int8), steps[row])
@@ -167,3 +172,11 @@ def chances_under(
 ) -> Chances:  # fmt: skip
     """Return `chances` of the usual ensemble, for who can hand over arguments by their place only."""
     return chances(place, weather, issued_s, surfaces, products, rules, coat_h, model, moisture=moisture, site=site)
+
+
+def film_chances_under(
+    place: sun.Place, weather: Weather, issued_s: float, surfaces: Sequence[ClimateSurface], products: Sequence[Product],
+    rules: Sequence[HouseRules], coat_h: Sequence[float], model: ErrorModel, site: SiteErrors | None,
+) -> Chances:  # fmt: skip
+    """Return the chance that neither rain nor dew finds the film of a coat while it is young, for who hands over arguments by place."""
+    return chances(place, weather, issued_s, surfaces, products, rules, coat_h, model, site=site, only=FILM_RULES)

@@ -1,14 +1,16 @@
 """The schedule of a job: made from the outlook, kept, and held against newer forecasts."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.planning.coats import CoatPiece, coat_id, tasks_for
-from amber_gable.core.planning.schedule import Plan, plan
+from amber_gable.core.planning.schedule import Plan, Task, plan
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
 from amber_gable.errors import PlanError
@@ -18,6 +20,7 @@ from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import pace_of
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.planning.foresight import risky_starts
 from amber_gable.services.planning.hours import working_hours
 from amber_gable.services.survey.building.areas import net_area_m2
 from amber_gable.services.systems.coatings import SurfaceCoating, coatings_of, held_words
@@ -116,9 +119,19 @@ def _propose(scope: Scope, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface
     trim_first = schools_of(scope, job).get("trim-order") == "trim-first"
     tasks = tasks_for(ahead.windows, pieces, pace_of(rules, scope.knowledge), working, trim_first, _of_coat(scope, job, ahead, 2).windows)
     # The quarter-hour under way is half gone: begin with the next.
-    proposal = plan(tasks, ahead.step_at(scope.clock.now()) + 1)
+    begins = ahead.step_at(scope.clock.now()) + 1
+    proposal = careful(tasks, pieces, risky_starts(scope, job, ahead), begins)
     coats = {coat_id(piece.id, number): (piece.id, number) for piece in pieces for number in range(1, piece.coats + 1)}
     return proposal, [surface for surface, _ in pairs], coats
+
+
+def careful(tasks: Sequence[Task], pieces: Sequence[CoatPiece], risky: NDArray[np.bool_], begins: int) -> Plan:
+    """Return the plan that leaves risky starts alone; where that leaves coats out which another places, the other one."""
+    bold = plan(tasks, begins)
+    rows = {piece.id: row for row, piece in enumerate(pieces)}
+    spared = [replace(task, allowed=task.allowed & ~risky[rows[task.id.rsplit(":", 1)[0]]]) for task in tasks]
+    careful = plan(spared, begins)
+    return careful if len(careful.visits) >= len(bold.visits) else bold
 
 
 def _of_coat(scope: Scope, job: Job, ahead: Outlook, coat: int) -> Outlook:

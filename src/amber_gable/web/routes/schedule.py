@@ -14,6 +14,7 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.planning import morning, schedules
+from amber_gable.services.planning.foresight import SAFE_FRAC
 from amber_gable.services.planning.schedules import SavedSchedule
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
@@ -67,7 +68,7 @@ def schedule_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse
         days = min(max((last - start).days + 1, DAYS), MOST_DAYS)
         hours = hours_of(scope, job, today.ahead, start, 24 * days)
         shared |= {"hours": hours, "strips": _strips(today.schedule, today.ahead, hours, job)}
-    return page(request, scope, "schedule/page.html", **shared)
+    return page(request, scope, "schedule/page.html", safe_frac=SAFE_FRAC, **shared)
 
 
 @router.post("/schedule", name="make_schedule")
