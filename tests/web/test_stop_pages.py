@@ -3,6 +3,7 @@
 import html
 import json
 import re
+from zoneinfo import ZoneInfo
 
 import pytest
 from typer.testing import CliRunner
@@ -10,9 +11,12 @@ from typer.testing import CliRunner
 from amber_gable.cli import app
 from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.jobs import jobs
-from amber_gable.services.outlook import outlook
+from amber_gable.services.outlook import outlook, skywatch
+from amber_gable.services.planning import schedules
+from amber_gable.services.planning.morning import job_morning
 from amber_gable.services.reckonings import find
 from amber_gable.store import queries
+from amber_gable.web.sentences import next_step
 from tests.support.pages import errors, send
 
 
@@ -131,3 +135,11 @@ def test_the_command_line_says_from_like_the_api():
     bad = CliRunner().invoke(app, ["reckon", "drift"], input="{}")
     assert bad.exit_code == 2
     assert json.loads(bad.stderr)["field"] == "droplet_um"
+
+
+def test_a_plan_that_rain_on_site_breaks_says_that_it_was_the_rain(client, opened, job, east):
+    schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)))
+    skywatch.see_rain(opened, job, strength="heavy")
+    said = next_step(job_morning(opened, jobs.whole(opened, job.id)), opened.clock.now().astimezone(ZoneInfo(job.time_zone)))
+    assert said.alarm
+    assert said.rest == "Rain was seen on site; make the schedule again once it has stopped."

@@ -80,7 +80,10 @@ def _of_visit(visit: Visit, morning: JobMorning, now: datetime) -> Sentence:
     if visit.broken_by:
         when = "now" if start <= now else _at(start, now)
         lead = f"Do not paint {the(visit.surface_name)} {when}: {visit.broken_by}."
-        return Sentence(lead, "The forecast has changed; make the schedule again.", _until(morning, now), True, True)
+        changed = "The forecast has changed; make the schedule again."
+        if morning.is_rain_seen:
+            changed = "Rain was seen on site; make the schedule again once it has stopped."
+        return Sentence(lead, changed, _until(morning, now), True, True)
     if visit.held_by:
         lead = f"Do not start on {the(visit.surface_name)}: {held_words(visit.held_by)}."
         return Sentence(lead, f"It is planned {_at(start, now)}; every wall that is planned waits.", _until(morning, now), True)

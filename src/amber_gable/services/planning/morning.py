@@ -11,6 +11,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.outlook.skywatch import seen_on
 from amber_gable.services.outlook.weather import forecasts
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import schedules
@@ -52,6 +53,8 @@ class JobMorning:
     dew: Dew | None
     problem: str
     gates: tuple[Gate, ...] = ()
+    # Somebody on site sees rain, and it is not over.
+    is_rain_seen: bool = False
 
 
 def names(job: Job) -> dict[str, str]:
@@ -75,7 +78,8 @@ def job_morning(scope: Scope, job: Job) -> JobMorning:
     run = best_next(ahead.windows, step, _free(scope, job, ahead)) if visit is None else None
     called = names(job)
     run_name = called[ahead.surface_ids[run.surface]] if run else ""
-    return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates)
+    rains = bool(seen_on(scope, job, now).raining(now))
+    return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates, rains)
 
 
 def _free(scope: Scope, job: Job, ahead: Outlook) -> list[int]:
