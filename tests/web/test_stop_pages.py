@@ -16,7 +16,7 @@ from amber_gable.services.planning import schedules
 from amber_gable.services.planning.morning import job_morning
 from amber_gable.services.reckonings import find
 from amber_gable.store import queries
-from amber_gable.web.sentences import next_step
+from amber_gable.web.sentences import next_step, visit_line
 from tests.support.pages import errors, send
 
 
@@ -143,3 +143,17 @@ def test_a_plan_that_rain_on_site_breaks_says_that_it_was_the_rain(client, opene
     said = next_step(job_morning(opened, jobs.whole(opened, job.id)), opened.clock.now().astimezone(ZoneInfo(job.time_zone)))
     assert said.alarm
     assert said.rest == "Rain was seen on site; make the schedule again once it has stopped."
+
+
+def test_a_coat_that_rain_found_is_named_on_the_start_page_after_it_stopped(client, opened, job, east):
+    kept = schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)))
+    first = min(kept.visits, key=lambda v: v.starts_at)
+    step_clock(opened.app, (first.starts_at - opened.clock.now()).total_seconds() / 3600 + 0.5)
+    assert "Rain found a fresh coat" not in client.get(f"/jobs/{job.id}/morning-card").text
+    skywatch.see_rain(opened, job)
+    step_clock(opened.app, 0.5)
+    skywatch.rain_stopped(opened, job)
+    card = html.unescape(client.get(f"/jobs/{job.id}/morning-card").text)
+    named = card.split("Rain found a fresh coat")[1].split("</p>")[0]
+    assert f"{first.surface_name}, first coat" in named
+    assert visit_line(max(kept.visits, key=lambda v: v.starts_at)) not in named

@@ -94,6 +94,8 @@ def _of_visit(visit: Visit, morning: JobMorning, now: datetime) -> Sentence:
     else:
         lead = f"Start on {the(visit.surface_name)} {_at(start, now)}."
         rest = f"{coat.capitalize()}, done about {clock_time(end)}; last stroke {_by(last, start)}"
+    if morning.is_rain_seen:
+        rest += "; all of it only if the rain is over by then"
     if visit.next_coat_from is not None:
         rest += f"; next coat there {_from(visit.next_coat_from.astimezone(now.tzinfo), now)}"
     return Sentence(lead, rest + ".", _until(morning, now, paints=start <= now))

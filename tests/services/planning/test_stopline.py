@@ -9,9 +9,10 @@ from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook, skywatch
-from amber_gable.services.planning import stopline
+from amber_gable.services.planning import schedules, stopline
 from amber_gable.services.planning.stopline import StopQuestion, stop_for
 from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.web.views.stopline import words_of
 
 
 def stop(opened, job, name="East wall", **asked):
@@ -104,3 +105,22 @@ def test_what_cannot_be_is_refused(opened, morning):
     with pytest.raises(NotFoundError):
         stop_for(opened, morning, ahead, "nowhere", StopQuestion())
     assert isinstance(stop(opened, morning).limit_at, datetime)
+
+
+def test_a_coat_waits_for_the_one_before_it(opened, morning):
+    ahead = outlook.outlook(opened, morning, outlook.status(opened, morning))
+    kept = schedules.make(opened, morning, ahead)
+    first = min((v for v in kept.visits if v.coat == 1), key=lambda v: v.starts_at)
+    # Painted by now: the next coat is due another day, and not the hour after.
+    step_clock(opened.app, (first.ends_at - opened.clock.now()).total_seconds() / 3600 + 0.25)
+    due = stopline.coat_due(opened, morning, first.surface_id)
+    assert due == 2
+    later = stop(opened, morning, first.surface_name, coat=due)
+    assert later.line is None
+    assert later.coat_before_at > later.now
+    second = next((v for v in kept.visits if v.surface_id == first.surface_id and v.coat == 2), None)
+    if second is not None:
+        assert later.coat_before_at <= second.starts_at
+    assert words_of(later, "us").lead == "Do not start this coat yet."
+    # The first coat itself waits for nothing.
+    assert stop(opened, morning, first.surface_name, coat=1).coat_before_at is None

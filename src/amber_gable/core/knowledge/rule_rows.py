@@ -40,6 +40,8 @@ class Rule(TableRow):
     sentence: str
     at_zero: str = ""
     below: str = ""
+    # Where it is broken, if that is said otherwise than of what is near.
+    broken: str = ""
     source: str
     school: int = 0
 

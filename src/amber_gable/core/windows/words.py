@@ -57,7 +57,7 @@ def spoken(reason: LimitReason, system: System) -> Spoken:
     # Where a sentence of its own speaks of what lies below 0, it says how far.
     value = _number(abs(reason.value) if row.below else reason.value, row.quantity, system)
     limit = _number(reason.limit, row.quantity, system)
-    sentence = row.sentence
+    sentence = row.broken if row.broken and reason.broken else row.sentence
     if row.at_zero and reason.limit == 0:
         sentence = row.at_zero
     elif row.below and reason.value < 0:

@@ -117,7 +117,7 @@ def _propose(scope: Scope, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface
     pieces = [piece for _, piece in pairs]
     working = working_hours(ahead, rules)
     trim_first = schools_of(scope, job).get("trim-order") == "trim-first"
-    tasks = tasks_for(ahead.windows, pieces, pace_of(rules, scope.knowledge), working, trim_first, _of_coat(scope, job, ahead, 2).windows)
+    tasks = tasks_for(ahead.windows, pieces, pace_of(rules, scope.knowledge), working, trim_first, of_coat(scope, job, ahead, 2).windows)
     # The quarter-hour under way is half gone: begin with the next.
     begins = ahead.step_at(scope.clock.now()) + 1
     proposal = careful(tasks, pieces, risky_starts(scope, job, ahead), begins)
@@ -134,7 +134,7 @@ def careful(tasks: Sequence[Task], pieces: Sequence[CoatPiece], risky: NDArray[n
     return careful if len(careful.visits) >= len(bold.visits) else bold
 
 
-def _of_coat(scope: Scope, job: Job, ahead: Outlook, coat: int) -> Outlook:
+def of_coat(scope: Scope, job: Job, ahead: Outlook, coat: int) -> Outlook:
     """Return the outlook that a coat is judged by: later ones go on the new colour."""
     return ahead if coat == 1 else outlooks.of_turn(scope, job, ahead, "later")
 
@@ -164,7 +164,7 @@ def make(scope: Scope, job: Job, ahead: Outlook) -> SavedSchedule:
                 coat=coat,
                 starts_at=ahead.local(placed.start),
                 ends_at=ahead.local(placed.end),
-                last_stroke_at=ahead.local(last_stroke(_of_coat(scope, job, ahead, coat), row, placed.start)),
+                last_stroke_at=ahead.local(last_stroke(of_coat(scope, job, ahead, coat), row, placed.start)),
                 next_coat_from=starts.get(coat_id(surface_id, coat + 1)),
                 set_by=placed.set_by,
                 held_by=held[surface_id],
@@ -206,7 +206,7 @@ def saved(scope: Scope, job: Job, ahead: Outlook | None = None) -> SavedSchedule
     visits = [replace(Visit.read(v), held_by=held.get(v["surface_id"], ())) for v in row.visits]
     if ahead is not None:
         now = scope.clock.now()
-        visits = [_held_against(v, _of_coat(scope, job, ahead, v.coat), now) if v.ends_at > now else v for v in visits]
+        visits = [_held_against(v, of_coat(scope, job, ahead, v.coat), now) if v.ends_at > now else v for v in visits]
     return SavedSchedule(row.made_at, row.forecast_issued_at, row.painters, visits, row.unplaced)
 
 

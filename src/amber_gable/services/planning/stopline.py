@@ -8,6 +8,7 @@ import numpy as np
 
 from amber_gable.core.coat.drying import open_time_min
 from amber_gable.core.planning.advice import next_run
+from amber_gable.core.planning.coats import recoat_steps
 from amber_gable.core.planning.stop_line import Joint, Side, StopLine, joints_of, net_area_between, section_m2, stop_line
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.limits import film_over
@@ -64,6 +65,8 @@ class Stop:
     dry_work : tuple of str
         What can go on under a roof.
     held_by : tuple of str
+    coat_before_at : datetime or None
+        When the coat before, by the schedule, is ready for this one, where that is still to come.
     """
 
     surface: Surface
@@ -81,6 +84,7 @@ class Stop:
     at_risk: tuple[Visit, ...]
     dry_work: tuple[str, ...]
     held_by: tuple[str, ...]
+    coat_before_at: datetime | None = None
 
     def at(self, hours: float) -> datetime:
         return self.now + timedelta(hours=hours)
@@ -128,6 +132,19 @@ def _at_risk(scope: Scope, job: Job, ahead: Outlook, rain_from: datetime, now: d
     return tuple(v for v in on if _ready_at(ahead, v) > rain_from)
 
 
+def met_by_rain(scope: Scope, job: Job, ahead: Outlook) -> tuple[Visit, ...]:
+    """Return coats of the schedule that rain which somebody saw has found on the wall, or under way, before they could bear it."""
+    now = scope.clock.now()
+    kept = schedules.saved(scope, job)
+    falls = [(r.from_s, r.until_s) for r in seen_on(scope, job, now).rain if r.from_s <= now.timestamp()]
+
+    def is_met(visit: Visit) -> bool:
+        on_s, ready_s = visit.starts_at.timestamp(), _ready_at(ahead, visit).timestamp()
+        return any(on_s < until_s and from_s < ready_s for from_s, until_s in falls)
+
+    return tuple(v for v in kept.visits if v.starts_at <= now and is_met(v)) if kept and falls else ()
+
+
 def _ready_at(ahead: Outlook, visit: Visit) -> datetime:
     """Return when a coat that is on is rain-ready at the real weather, by the film that was put on last; the end of the data at most."""
     row, step = ahead.row(visit.surface_id), ahead.step_at(visit.ends_at)
@@ -153,6 +170,19 @@ def coat_due(scope: Scope, job: Job, surface_id: str) -> int:
     return coming.coat if coming else visits[-1].coat if visits else 1
 
 
+def _ready_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, coat: int) -> int:
+    """Return the quarter-hour from which a coat may follow the one before it, by the kept schedule; 0 where that says nothing of it."""
+    kept = schedules.saved(scope, job) if coat > 1 else None
+    before = next((v for v in kept.visits if v.surface_id == surface_id and v.coat == coat - 1), None) if kept else None
+    if before is None:
+        return 0
+    judged = schedules.of_coat(scope, job, ahead, coat - 1)
+    row = judged.row(surface_id)
+    assert row is not None, "every painted surface has a row"
+    ready = recoat_steps(judged.windows)[row][ahead.step_at(before.ends_at)]
+    return int(np.ceil(min(ready, judged.windows.states.shape[1])))
+
+
 def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: StopQuestion) -> Stop:
     """Return how far a crew gets on a wall before it must stop.
 
@@ -163,6 +193,9 @@ def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: Sto
         Where the wet edge does not lie on the wall.
     """
     elevation, surface = _surface(job, surface_id)
+    ready = _ready_for(scope, job, ahead, surface_id, asked.coat)
+    # Later coats go on the new colour, by their own label.
+    ahead = schedules.of_coat(scope, job, ahead, asked.coat)
     row = ahead.row(surface_id)
     assert row is not None, "every painted surface has a row"
     crew = asked.painters or rules_of(job).painters
@@ -180,9 +213,10 @@ def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: Sto
     step = ahead.step_at(now)
     states = ahead.windows.states[row]
     climate = ahead.windows.climate
-    is_shut = bool(states[step] == SHUT)
+    is_early = ready > step
+    is_shut = bool(states[step] == SHUT) or is_early
     # Shut: the next stretch that is worth setting up for. Open: the end of this one.
-    coming = next_run(ahead.windows, row, step) if is_shut else None
+    coming = next_run(ahead.windows, row, max(step, ready)) if is_shut and ready < len(states) else None
     edges = np.flatnonzero(states[step:] == SHUT)
     end = (coming.first if coming else len(states)) if is_shut else (step + int(edges[0]) if len(edges) else len(states))
     limit_at = ahead.local(end) if end < len(states) else None
@@ -202,7 +236,7 @@ def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: Sto
         surface=surface, elevation=elevation, asked=asked, line=line, now=now, limit_at=limit_at, why=reasons[0] if reasons else None,
         pace_m2_h=pace, at_m=at, open_min=stays, section_m2=section_m2(stays, pace), rain=rain,
         at_risk=_at_risk(scope, job, ahead, rain[0], now) if rain else (), dry_work=_dry_work(scope, job) if rain else (),
-        held_by=coating.held_by,
+        held_by=coating.held_by, coat_before_at=ahead.local(min(ready, len(states) - 1)) if is_early else None,
     )  # fmt: skip
 
 

@@ -23,6 +23,7 @@ from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.schedules import Visit
+from amber_gable.services.planning.stopline import met_by_rain
 from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import fragment, zone_of
 from amber_gable.web.views.hours import MORNING_H, HoursRow, hours_of
@@ -145,7 +146,7 @@ def _hours(scope: Scope, today: JobMorning, ahead: Outlook, now: datetime, most:
     side = next((e.id for e in job.building.elevations for s in e.surfaces if s.id == chosen), None)
     return {
         "drawing": thumbnail(job, ahead, step, side, scope.knowledge),
-        "hours": hours, "rows": rows[:most], "hidden": max(len(rows) - most, 0), "then": _coming(visits, now),
+        "met": met_by_rain(scope, job, ahead), "hours": hours, "rows": rows[:most], "hidden": max(len(rows) - most, 0), "then": _coming(visits, now),
     }  # fmt: skip
 
 

@@ -46,6 +46,10 @@ def words_of(stop: Stop, system: System) -> StopWords:
     reason = spoken(stop.why, system) if stop.why else None
     if stop.held_by:
         return StopWords("Do not start here.", f"{held_words(stop.held_by)[0].upper()}{held_words(stop.held_by)[1:]}.", "", True)
+    if stop.coat_before_at is not None:
+        opens = f" It opens {_when(stop.limit_at, stop.now)}." if stop.limit_at else ""
+        ready = f"The coat before takes another from {_when(stop.coat_before_at, stop.now)} on.{opens}"
+        return StopWords("Do not start this coat yet.", ready, "", True)
     if stop.line is None:
         opens = f"It opens {_when(stop.limit_at, stop.now)}." if stop.limit_at else "It does not open within the forecast."
         return StopWords("Do not paint here now.", opens, reason.sentence if reason else "", True)
