@@ -146,7 +146,8 @@ def _hours(scope: Scope, today: JobMorning, ahead: Outlook, now: datetime, most:
     side = next((e.id for e in job.building.elevations for s in e.surfaces if s.id == chosen), None)
     return {
         "drawing": thumbnail(job, ahead, step, side, scope.knowledge),
-        "met": met_by_rain(scope, job, ahead), "hours": hours, "rows": rows[:most], "hidden": max(len(rows) - most, 0), "then": _coming(visits, now),
+        "met": met_by_rain(scope, job, ahead),
+        "hours": hours, "rows": rows[:most], "hidden": max(len(rows) - most, 0), "then": _coming(visits, now),
     }  # fmt: skip
 
 
