@@ -5,11 +5,11 @@ function. Page, API and CLI are made from the registry alone. Contracts: docs/re
 """
 
 from amber_gable.errors import NotFoundError
-from amber_gable.services.reckonings.air import DEW_POINT
+from amber_gable.services.reckonings.air import DEW_POINT, SUN_ON_SURFACE
 from amber_gable.services.reckonings.coatweather import COAT_WEATHER
 from amber_gable.services.reckonings.entry import Reckoning
+from amber_gable.services.reckonings.planning import SCHEDULE
 from amber_gable.services.reckonings.run import MAX_BODY_BYTES, parse_body, reckon
-from amber_gable.services.reckonings.sunlight import SUN_ON_SURFACE
 from amber_gable.services.reckonings.surface import SURFACE_TEMPERATURE
 from amber_gable.services.reckonings.survey import SURVEY
 from amber_gable.services.reckonings.systems import SYSTEMS
@@ -26,6 +26,7 @@ REGISTRY: tuple[Reckoning, ...] = (
     *TAKEOFF,
     *COAT_WEATHER,
     WINDOWS,
+    SCHEDULE,
 )
 
 

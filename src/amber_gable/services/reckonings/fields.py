@@ -110,3 +110,5 @@ DewMarginC = ranged(0, 30, "The margin over the dew point", "°C", "5 °F is 2.8
 SpanH = ranged(0, 400, "Hours", "h")
 WindLimitMs = ranged(0, 60, "The wind limit", "m/s", "20 mph is 8.9 m/s.", open_low=True)
 CoatH = ranged(0, 48, "The time a coat takes", "h", "90 min is 1.5 h.", open_low=True)
+Weight = ranged(0, 1e6, "The weight of a step late")
+TimeLimitS = ranged(0, 20, "The time limit", "s", open_low=True)
