@@ -47,6 +47,7 @@ from amber_gable.web.routes import (
     truck,
     walk,
     windows,
+    work,
 )
 from amber_gable.web.routes import (
     settings as settings_page,
@@ -120,6 +121,7 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
         papers,
         bids,
         windows,
+        work,
         stopline,
         schedule,
         sitelog,

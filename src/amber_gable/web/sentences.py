@@ -3,12 +3,14 @@
 Words only; what is true is decided in services.morning.
 """
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from amber_gable.core.windows import STATE_NAMES
 from amber_gable.services.planning.morning import JobMorning
-from amber_gable.services.planning.schedules import Visit
+from amber_gable.services.planning.schedules import SavedStint, Visit
+from amber_gable.services.planning.worknow import StintNow
 from amber_gable.services.systems.coatings import held_words
 from amber_gable.web.templating import clock_time, day_word
 
@@ -101,6 +103,82 @@ def _of_visit(visit: Visit, morning: JobMorning, now: datetime) -> Sentence:
     return Sentence(lead, rest + ".", _until(morning, now, paints=start <= now))
 
 
+# What is done in a stage, as one tells a crew.
+_DO = {
+    "clear": "Clear and cover", "wash": "Wash", "prepare": "Prepare", "mask": "Mask", "prime": "Prime", "seal": "Seal",
+    "finish": "Take the tape off and inspect",
+}  # fmt: skip
+_STAGE = {
+    "clear": "clear",
+    "wash": "wash",
+    "prepare": "prepare",
+    "mask": "mask",
+    "prime": "prime",
+    "seal": "seal",
+    "finish": "tape off, inspect",
+}
+_MOST_STEPS = 3
+
+
+def side_phrase(name: str) -> str:
+    """Return a side within a sentence: "the north gable", "the east side"."""
+    low = f"{name[0].lower()}{name[1:]}"
+    return (
+        f"the {low}" if any(word in low for word in ("gable", "roof", "wall", "railing", "steps", "boards", "porch")) else f"the {low} side"
+    )
+
+
+def stage_word(stint: SavedStint) -> str:
+    """Return what a piece of work is, in two words: "wash", "first coat"."""
+    return _COAT.get(stint.coat, f"coat {stint.coat}").lower() if stint.coat else _STAGE[stint.stage]
+
+
+def stint_line(stint: SavedStint, sides: Mapping[str, str]) -> str:
+    """Return a piece of work in one line: "East wall, first coat", "North: wash"."""
+    part = f", part {stint.piece + 1} of {stint.of}" if stint.of > 1 else ""
+    where = sides.get(stint.side, "")
+    if stint.family == "all" or not stint.places:
+        return f"{where or 'The job'}: {stage_word(stint)}{part}"
+    return f"{' and '.join(stint.places)}: {stage_word(stint)}{part}"
+
+
+def day_words(stints: Sequence[SavedStint], sides: Mapping[str, str]) -> str:
+    """Return what a day is for: "first coat east; prepare south gable"."""
+    by_stage: dict[str, list[str]] = {}
+    for stint in stints:
+        where = sides.get(stint.side, "").lower()
+        names = by_stage.setdefault(stage_word(stint), [])
+        if where and where not in names:
+            names.append(where)
+    return "; ".join(f"{word} {_listed(names)}".strip() for word, names in by_stage.items())
+
+
+def _listed(names: Sequence[str]) -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}" if names else ""
+
+
+def _of_work(one: StintNow, morning: JobMorning, now: datetime) -> Sentence:
+    """Return the sentence of work that is no coat of a wall: who does what, from when to when, and what comes of it."""
+    stint = one.stint
+    sides = {e.id: e.name for e in morning.job.building.elevations}
+    start, end = stint.starts_at.astimezone(now.tzinfo), stint.ends_at.astimezone(now.tzinfo)
+    what = side_phrase(sides[stint.side]) if stint.side in sides and stint.family == "all" else _listed([the(p) for p in stint.places])
+    verb = f"Put the {stage_word(stint)} on" if stint.coat else _DO[stint.stage]
+    is_now = start <= now
+    lead = f"{verb} {what} now." if is_now else f"{verb} {what} {_at(start, now)}."
+    steps = [step.split(":")[0].lower() for step in stint.does]
+    doing = f"{_listed(steps[:_MOST_STEPS])}{' and more' if len(steps) > _MOST_STEPS else ''}; " if stint.stage == "prepare" else ""
+    who = _listed(stint.painters)
+    late = f"planned until {_by(end, now)}" if end <= now else f"done about {_by(end, start)}"
+    rest = f"{who}: {doing}{late}." if who else f"{doing}{late}.".capitalize()
+    return Sentence(lead, rest, _until(morning, now, paints=is_now))
+
+
+def _is_coat_of_wall(one: StintNow, visit: Visit | None) -> bool:
+    """Return whether a piece of work is the coat that the next visit is."""
+    return visit is not None and bool(set(one.stint.tasks) & set(visit.tasks))
+
+
 def next_step(morning: JobMorning, now: datetime) -> Sentence:
     """Return the sentence for a job.
 
@@ -110,11 +188,20 @@ def next_step(morning: JobMorning, now: datetime) -> Sentence:
     now : datetime
         In the job's zone.
     """
+    work = morning.next_work
+    first = None if morning.visit is None else morning.visit.starts_at
+    if morning.ahead is not None and work is not None and not _is_coat_of_wall(work, morning.visit):
+        if first is None or work.stint.starts_at <= first or work.state == "under way":
+            return _of_work(work, morning, now)
     if morning.visit is not None and (morning.ahead is not None or not morning.problem):
         return _of_visit(morning.visit, morning, now)
     if morning.ahead is None:
         return Sentence(morning.problem, "Windows and schedule need it; survey, take-off and the reckoner work without.", alarm=True)
-    if morning.schedule is not None and morning.schedule.visits:
+    if morning.unsaid:
+        count = len(morning.unsaid)
+        lead = f"{count} piece{'s' if count != 1 else ''} of work: was {'it' if count == 1 else 'each'} done?"
+        return Sentence(lead, "Say it below; what nobody recorded is not done. Then make the schedule again.", wants_schedule=True)
+    if morning.schedule is not None and morning.schedule.stints:
         return Sentence("Every coat of the schedule is on.", "Inspect dry, from both ends of each wall, in low light.", "")
     if morning.run is None:
         return Sentence(

@@ -19,7 +19,9 @@ from amber_gable.errors import PlanError
 
 QUARTER_S = 900
 MAX_GAP_H = 3.0
+# Of hours that somebody sends; what a plan makes of them for itself may be longer.
 MAX_HOURS = 400
+_MOST_ROWS = 2400
 # Rain is known to one hour beyond the last listed time, and so is nothing else.
 RAIN_HOUR_S = 3600
 
@@ -77,8 +79,8 @@ class Weather:
     def __post_init__(self) -> None:
         if len(self.times) < 2:
             raise WeatherError("Give at least two hours of weather.", "hours")
-        if len(self.times) > MAX_HOURS:
-            raise WeatherError(f"Give at most {MAX_HOURS} hours, got {len(self.times)}.", "hours")
+        if len(self.times) > _MOST_ROWS:
+            raise WeatherError(f"Give at most {_MOST_ROWS} hours, got {len(self.times)}.", "hours")
         epoch = np.array([t.timestamp() for t in self.times])
         object.__setattr__(self, "epoch_s", epoch)
         gaps = np.diff(epoch)

@@ -31,6 +31,9 @@ class BandStyle:
     width: float = WIDTH
     # Captions and sun marks; off for a thumbnail.
     is_labelled: bool = True
+    # Between the views, and beside the first and the last of them [px].
+    gap: float = _GAP
+    margin: float = _MARGIN
     selected: str | None = None
     title: str = "The house, side by side from north round to west"
     prefix: str = "band"
@@ -56,7 +59,7 @@ def house_band(elevations: Sequence[DrawnElevation], style: BandStyle) -> str:
     seen = views(elevations)
     across = sum(view.width_m for view in seen)
     tallest = max(view.top_m - view.foot_m for view in seen)
-    room = style.width - 2 * _MARGIN - _GAP * (len(seen) - 1)
+    room = style.width - 2 * style.margin - style.gap * (len(seen) - 1)
     top, foot = (_TOP, _CAPTION) if style.is_labelled else (6.0, 6.0)
     scale = min(room / across, (style.height - top - foot) / tallest)
     # A low, long building takes no more of the page than it needs.
@@ -64,8 +67,8 @@ def house_band(elevations: Sequence[DrawnElevation], style: BandStyle) -> str:
     paper = Paper(style.prefix, scale, style.look, style.selected, wear=style.wear)
     ground = height - foot
     # What is left over goes between the views.
-    gap = _GAP + (room - across * scale) / max(len(seen), 1)
-    left = _MARGIN + (gap - _GAP) / 2
+    gap = style.gap + (room - across * scale) / max(len(seen), 1)
+    left = style.margin + (gap - style.gap) / 2
     parts = [el("path", d=f"M0 {ground:.1f}H{style.width:.0f}", class_="band-ground")]
     for view in seen:
         parts.append(_view(view, left, ground, paper, style))

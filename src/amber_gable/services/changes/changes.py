@@ -16,7 +16,7 @@ from amber_gable.errors import ConflictError, Differing, NotFoundError, PlanErro
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import sentforms
 from amber_gable.store import queries
-from amber_gable.store.models import Base, Change, Contractor, EditableRow, Job, ShelfRow, StockRow
+from amber_gable.store.models import Base, Change, Contractor, EditableRow, Job, ShelfRow, StockRow, WorkEntry
 from amber_gable.store.types import UtcDateTime, new_id
 
 _T = TypeVar("_T")
@@ -255,7 +255,10 @@ def _undo_row(session: Session, change: Change) -> None:
     if (row is None) != (change.after is None) or (row is not None and row.version != expected):
         raise _stands_on(session, change, change.row_id)
     # What was done later on a row of another table: a pin on a wall that would go, a window whose wall went.
-    if change.before is None:
+    if isinstance(row, WorkEntry) and change.before is None:
+        # The record only grows: what is undone stays readable beside the line that takes it back.
+        session.add(row.taken_back(change.at, change.who))
+    elif change.before is None:
         assert row is not None
         leaning = queries.leaning_on(session, model, change.row_id)
         if leaning is not None:

@@ -40,13 +40,16 @@ def joinery(scope: Scope, job: Job, ahead: Outlook) -> Outlook:
     rows = rows_of(scope, job)
     if not rows:
         raise PlanError("No windows, shutters or trim of this job are painted.", "surfaces")
-    coatings, by_side = coatings_of(scope, job), rules_by_side(scope, job)
+    coatings = coatings_of(scope, job)
+    by_side = {sprayed: rules_by_side(scope, job, by_hand=not sprayed) for sprayed in (False, True)}
     each = [coatings[side.key] for side, _ in rows]
     surfaces = tuple(
         wearing(_hung(scope, job, side, spec.part.facts), coating.present_lrv_pct) for (side, spec), coating in zip(rows, each, strict=True)
     )
     products = tuple(coating.product for coating in each)
-    rules = tuple(held_up(by_side[side.elevation.id], coating.held_by) for (side, _), coating in zip(rows, each, strict=True))
+    rules = tuple(
+        held_up(by_side[coating.is_sprayed][side.elevation.id], coating.held_by) for (side, _), coating in zip(rows, each, strict=True)
+    )
     ids = [side.key for side, _ in rows]
     key = ("joinery", *ahead.key, tuple(ids), surfaces, products, rules)
 

@@ -31,8 +31,11 @@ from amber_gable.services.survey.around.shade import lit_tables, shades_of
 from amber_gable.services.survey.around.surroundings import property_round
 from amber_gable.services.systems.coatings import TURNS, SurfaceCoating, Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
+from amber_gable.services.work.record import done_steps
 from amber_gable.store.models import Elevation, Job, Surface
 from amber_gable.store.queries import USABLE
+
+_BY_HAND = "brush"
 
 
 @dataclass(frozen=True)
@@ -225,24 +228,34 @@ def _check_reaches(status: ForecastStatus, now: datetime, job: Job) -> None:
         raise NoForecastError(f"The last forecast of this place {verb} on {said}. There is no newer one.", "weather")
 
 
-def rules_for(scope: Scope, job: Job, seen: Seen | None = None) -> HouseRules:
-    """Return the limits that a job's windows are judged by; `seen` where it is known already."""
+def rules_for(scope: Scope, job: Job, seen: Seen | None = None, *, by_hand: bool = False) -> HouseRules:
+    """Return the limits that a job's windows are judged by.
+
+    Parameters
+    ----------
+    seen : Seen, optional
+        Where it is known already.
+    by_hand : bool
+        For work without a sprayer on a job that is sprayed: washing, caulking, trim. No wind limit of a gun, nothing downwind of it.
+    """
     heard = seen or seen_on(scope, job, scope.clock.now())
-    return house_rules(rules_of(job), scope.knowledge, schools_of(scope, job), site_limits_of(scope, job, heard))
+    own = rules_of(job).model_copy(update={"method": _BY_HAND}) if by_hand else rules_of(job)
+    return house_rules(own, scope.knowledge, schools_of(scope, job), site_limits_of(scope, job, heard, own.method))
 
 
-def site_limits_of(scope: Scope, job: Job, seen: Seen) -> SiteLimits:
+def site_limits_of(scope: Scope, job: Job, seen: Seen, method: str) -> SiteLimits:
     """Return what a job's site asks beyond the common limits: moisture, deep tints, thunder, and what lies downwind of a sprayer."""
-    if rules_of(job).method != "sprayer":
+    if method != "sprayer":
         return SiteLimits(thunder_s=seen.thunder_s)
     bearings, all_round = property_round(job)
     return SiteLimits(scope.knowledge.spray, bearings, all_round, seen.thunder_s)
 
 
-def rules_by_side(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str, HouseRules]:
+def rules_by_side(scope: Scope, job: Job, seen: Seen | None = None, *, by_hand: bool = False) -> dict[str, HouseRules]:
     """Return the limits of every elevation by its id: each side by the way it is reached (handbook 3)."""
     knowledge, own = scope.knowledge, rules_of(job)
-    base = rules_for(scope, job, seen)
+    own = own.model_copy(update={"method": _BY_HAND}) if by_hand else own
+    base = rules_for(scope, job, seen, by_hand=by_hand)
 
     def reached_by(elevation: Elevation) -> HouseRules:
         if elevation.access not in knowledge.access:
@@ -254,10 +267,14 @@ def rules_by_side(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str,
 
 def rules_each(scope: Scope, job: Job, seen: Seen | None = None) -> dict[str, HouseRules]:
     """Return the limits of every painted surface by its id: no coat where a gate or a patch holds its part up."""
-    by_side, coatings = rules_by_side(scope, job, seen), coatings_of(scope, job)
+    coatings = coatings_of(scope, job)
     return {
-        s.id: held_up(by_side[e.id], coatings[s.id].held_by) for e in job.building.elevations for s in e.surfaces if s.is_painted
-    }  # fmt: skip
+        s.id: held_up(by_side[e.id], coatings[s.id].held_by)
+        for by_hand, by_side in ((hand, rules_by_side(scope, job, seen, by_hand=hand)) for hand in (False, True))
+        for e in job.building.elevations
+        for s in e.surfaces
+        if s.is_painted and coatings[s.id].is_sprayed != by_hand
+    }
 
 
 def held_up(rules: HouseRules, held_by: Sequence[str]) -> HouseRules:
@@ -269,7 +286,7 @@ def held_up(rules: HouseRules, held_by: Sequence[str]) -> HouseRules:
 
 
 def _climate_surfaces(scope: Scope, job: Job, coatings: Mapping[str, SurfaceCoating]) -> tuple[tuple[str, ...], tuple[ClimateSurface, ...]]:
-    """Return the ids of the painted surfaces, and what the weather sees of each: in its present colour until a coat of this job is on."""
+    """Return the ids of the painted surfaces, and what the weather sees of each: in its present colour until a coat is on record."""
     lit = lit_tables(scope, job)
     pairs = [
         (s.id, climate_surface(s, elevation, shades_of(job, elevation), scope.knowledge, lit.get(s.id), is_heated=job.is_heated))
@@ -277,7 +294,8 @@ def _climate_surfaces(scope: Scope, job: Job, coatings: Mapping[str, SurfaceCoat
         for s in elevation.surfaces
         if s.is_painted
     ]
-    return tuple(i for i, _ in pairs), tuple(wearing(surface, coatings[i].present_lrv_pct) for i, surface in pairs)
+    done = done_steps(scope, job)
+    return tuple(i for i, _ in pairs), tuple(wearing(surface, coatings[i].worn_lrv_pct(done.get(i, ()))) for i, surface in pairs)
 
 
 def shifted(scope: Scope, job: Job, ahead: Outlook, row: int, by_c: float) -> Windows:

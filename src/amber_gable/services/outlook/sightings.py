@@ -6,13 +6,15 @@ from datetime import datetime, timedelta
 from typing import Literal
 from zoneinfo import ZoneInfo
 
-from amber_gable.core.knowledge import Knowledge, Stock
+from amber_gable.core.knowledge import Knowledge, Phase, Stock
+from amber_gable.core.planning.state import Told, standing
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.wall.climate import Observation
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.outlook.skywatch import REACH, moment_of, seen_on
+from amber_gable.services.work.record import entries_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job, Sighting, SiteTest, Surface
 from amber_gable.store.types import new_id
@@ -136,7 +138,24 @@ def observations_of(scope: Scope, job: Job, surface_ids: list[str], now: datetim
         else:
             felt = {"palm-dry": 0.0, "palm-damp": knowledge.limits.palm_damp_mm, "palm-wet": knowledge.limits.palm_wet_mm}
             out.append(Observation(index, at, felt[row.kind]))
+    out += _washed_by_record(scope, job, surface_ids, since, now)
     return tuple(sorted(out, key=lambda t: (t.at_s, t.surface)))
+
+
+def _washed_by_record(scope: Scope, job: Job, surface_ids: list[str], since: datetime, now: datetime) -> list[Observation]:
+    """Return the surfaces that the record says were washed lately: wet since the end of it."""
+    knowledge, out = scope.knowledge, []
+    surfaces = {s.id: s for e in job.building.elevations for s in e.surfaces}
+    for entry in standing(entries_of(scope, job)):
+        place, _, step = entry.task.rpartition(":")
+        row = knowledge.systems.steps.get(step)
+        if place not in surface_ids or row is None or not row.wets or row.phase is not Phase.CLEAN:
+            continue
+        if entry.told is Told.DONE and since.timestamp() <= entry.until_s <= now.timestamp():
+            stock = stock_of(surfaces[place], knowledge)
+            water_mm = knowledge.limits.palm_wet_mm
+            out.append(Observation(surface_ids.index(place), entry.until_s, water_mm, stock.washed_pct if stock else None))
+    return out
 
 
 def _of_test(test: SiteTest, surface_ids: list[str]) -> Observation | None:

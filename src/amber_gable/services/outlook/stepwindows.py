@@ -41,7 +41,7 @@ def outlook_for(scope: Scope, job: Job, ahead: Outlook, work: str) -> Outlook:
         return outlooks.of_turn(scope, job, ahead, cast(Turn, work))
     if work not in scope.knowledge.step_weather:
         raise NotFoundError("There are no windows of such work.")
-    step, rules = scope.knowledge.step_weather[work], outlooks.rules_for(scope, job)
+    step, rules = scope.knowledge.step_weather[work], outlooks.rules_for(scope, job, by_hand=True)
     key = (*ahead.key, work, step, rules)
 
     def judge() -> Outlook:

@@ -16,8 +16,10 @@ from amber_gable.services.outlook.weather import forecasts
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import schedules
 from amber_gable.services.planning.schedules import SavedSchedule, Visit
+from amber_gable.services.planning.worknow import StintNow, work_now
 from amber_gable.services.survey.evidence.gates import gates_of
 from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.services.work.standing import Standing, standing_work
 from amber_gable.store import queries
 from amber_gable.store.models import Job
 from amber_gable.store.queries import JobHead
@@ -55,6 +57,19 @@ class JobMorning:
     gates: tuple[Gate, ...] = ()
     # Somebody on site sees rain, and it is not over.
     is_rain_seen: bool = False
+    # All work: where it stands, the pieces of the plan with their states, and those that nobody has said anything of.
+    standing: Standing | None = None
+    work: tuple[StintNow, ...] = ()
+
+    @property
+    def unsaid(self) -> list[StintNow]:
+        """Pieces of work whose time has passed and of which the record says nothing."""
+        return [one for one in self.work if one.is_unsaid]
+
+    @property
+    def next_work(self) -> StintNow | None:
+        """The piece of work that is under way or comes next."""
+        return next((one for one in self.work if one.is_ahead), None)
 
 
 def names(job: Job) -> dict[str, str]:
@@ -72,14 +87,24 @@ def job_morning(scope: Scope, job: Job) -> JobMorning:
     now = scope.clock.now()
     step = ahead.step_at(now)
     kept = schedules.saved(scope, job, ahead)
-    coming = [v for v in kept.visits if v.ends_at > now] if kept else []
+    standing = standing_work(scope, job, ahead)
+    work = work_now(kept, standing, now) if kept else ()
+    coming = [v for v in kept.visits if v.ends_at > now and not _is_over(v, standing)] if kept else []
     # Where a gate or a patch holds a wall up, the crew is sent to the next one; nowhere else to go is said.
+    late = {i for one in work if one.state == "late" for i in one.left}
+    coming = [v for v in coming if not late & set(v.tasks)]
     visit = next((v for v in coming if not v.held_by), coming[0] if coming else None)
     run = best_next(ahead.windows, step, _free(scope, job, ahead)) if visit is None else None
     called = names(job)
     run_name = called[ahead.surface_ids[run.surface]] if run else ""
     rains = bool(seen_on(scope, job, now).raining(now))
-    return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates, rains)
+    return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates, rains, standing, work)
+
+
+def _is_over(visit: Visit, standing: Standing) -> bool:
+    """Return whether the record says that a coat is on."""
+    states = [standing.states[i] for i in visit.tasks if i in standing.states]
+    return bool(states) and all(state.state.is_over for state in states)
 
 
 def _free(scope: Scope, job: Job, ahead: Outlook) -> list[int]:

@@ -1,4 +1,4 @@
-"""The schedule of a job: made from the outlook, kept, and held against newer forecasts."""
+"""The schedule of a job: its part of the plan of all work, kept, and held against newer forecasts."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -6,49 +6,36 @@ from datetime import UTC, date, datetime
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.planning.coats import CoatPiece, coat_id, tasks_for
-from amber_gable.core.planning.schedule import Plan, Task, plan
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
-from amber_gable.services.jobs.jobs import rules_of
-from amber_gable.services.jobs.rules import pace_of
+from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.foresight import risky_starts
-from amber_gable.services.planning.hours import working_hours
-from amber_gable.services.survey.building.areas import net_area_m2
-from amber_gable.services.systems.coatings import SurfaceCoating, coatings_of, held_words
-from amber_gable.services.systems.specs import schools_of
+from amber_gable.services.planning.crewplan import JobPlan, PlacedStint, crew_names, plan_jobs, running_outlooks
+from amber_gable.services.systems.coatings import coatings_of, held_words
 from amber_gable.store import queries
-from amber_gable.store.models import Elevation, Job, Schedule, Surface
+from amber_gable.store.models import Job, Schedule
 from amber_gable.store.types import new_id
-
-WHY_UNPLACED = {
-    "no window": "no stretch of open or tight hours is long enough for it within the forecast",
-    "waits": "the coat before it is not placed, or is not dry in time, within the forecast",
-    "crew busy": "the crew has no time left for it within the forecast",
-    "too long": "no stretch is as long as this coat takes; add painters or split the wall at a joint",
-}
-
-
-WHY_THEN = {
-    "crew": "the crew is free",
-    "window": "the wall opens",
-    "recoat": "the coat before is dry",
-    "top first": "the top of this side is done",
-    "body first": "the body of this side is done",
-}
 
 
 @dataclass(frozen=True)
 class Visit:
-    """One coat on one surface in a saved schedule."""
+    """One coat on one surface in a saved schedule.
+
+    Parameters
+    ----------
+    tasks : tuple of str
+        Ids of the steps that are done in it.
+    painters : tuple of str
+    broken_by : str
+        Why it no longer holds by the newest forecast; empty while it does.
+    held_by : tuple of str
+        What keeps the work on this surface from starting: gates, a test patch.
+    """
 
     surface_id: str
     surface_name: str
@@ -59,15 +46,15 @@ class Visit:
     last_stroke_at: datetime
     next_coat_from: datetime | None
     set_by: str
-    # Why it no longer holds by the newest forecast; empty while it does.
+    tasks: tuple[str, ...] = ()
+    painters: tuple[str, ...] = ()
     broken_by: str = ""
-    # What keeps the work on this surface from starting: gates, a test patch.
     held_by: tuple[str, ...] = ()
 
     @property
     def why_then(self) -> str:
         """The reason for the start, in words."""
-        return WHY_THEN[self.set_by]
+        return self.set_by
 
     @classmethod
     def read(cls, row: dict[str, Any]) -> "Visit":
@@ -75,63 +62,129 @@ class Visit:
             name: None if row[name] is None else datetime.fromisoformat(row[name])
             for name in ("starts_at", "ends_at", "last_stroke_at", "next_coat_from")
         }
-        return cls(**{**row, **times})
+        lists = {name: tuple(row.get(name, ())) for name in ("tasks", "painters")}
+        return cls(**{**row, **times, **lists})
 
     def written(self) -> dict[str, Any]:
         out = {k: v for k, v in self.__dict__.items() if k not in ("broken_by", "held_by")}
-        return {k: v.isoformat() if isinstance(v, datetime) else v for k, v in out.items()}
+        return {k: v.isoformat() if isinstance(v, datetime) else list(v) if isinstance(v, tuple) else v for k, v in out.items()}
+
+
+@dataclass(frozen=True)
+class SavedStint:
+    """One piece of work in a saved schedule.
+
+    Parameters
+    ----------
+    id, side, family, stage : str
+        As the plan's stints have them; the id ends in "#" and the number of the piece.
+    of : int
+        How many pieces there are of the stint.
+    coat : int
+        Of a coat, which one; otherwise 0.
+    does : tuple of str
+        What is done, step by step, in words.
+    places : tuple of str
+        Names of where it is done.
+    tasks : tuple of str
+        Ids of its steps.
+    hours : float
+        Painter-hours.
+    is_expected : bool
+        It lies where no forecast reaches.
+    """
+
+    id: str
+    side: str
+    family: str
+    stage: str
+    of: int
+    coat: int
+    starts_at: datetime
+    ends_at: datetime
+    painters: tuple[str, ...]
+    hours: float
+    set_by: str
+    is_expected: bool
+    does: tuple[str, ...]
+    places: tuple[str, ...]
+    tasks: tuple[str, ...]
+    equipment: tuple[str, ...]
+    ways_up: tuple[str, ...]
+
+    @property
+    def piece(self) -> int:
+        return int(self.id.rsplit("#", 1)[1])
+
+    @classmethod
+    def read(cls, row: dict[str, Any]) -> "SavedStint":
+        times = {name: datetime.fromisoformat(row[name]) for name in ("starts_at", "ends_at")}
+        values: dict[str, Any] = {k: tuple(v) if isinstance(v, list) else v for k, v in row.items()}
+        return cls(**values | times)
+
+    @classmethod
+    def of_plan(cls, one: PlacedStint) -> "SavedStint":
+        stint = one.stint
+        does = tuple(dict.fromkeys(t.label for t in stint.tasks if t.hours))
+        places = tuple(dict.fromkeys(t.name for t in stint.tasks if t.hours))
+        return cls(
+            one.id, stint.side, stint.family, stint.stage, one.of, stint.coat, one.starts_at, one.ends_at, one.painters,
+            round(one.hours, 3), one.set_by, one.is_expected, does, places, tuple(t.id for t in stint.tasks), stint.equipment, stint.ways_up,
+        )  # fmt: skip
+
+    def written(self) -> dict[str, Any]:
+        return {k: v.isoformat() if isinstance(v, datetime) else list(v) if isinstance(v, tuple) else v for k, v in self.__dict__.items()}
+
+
+@dataclass(frozen=True)
+class Finish:
+    """When a job is expected to end: by half and by four fifths of the courses of the weather; None where it does not within the plan."""
+
+    half_at: datetime | None = None
+    most_at: datetime | None = None
+
+    @classmethod
+    def of(cls, ends: Sequence[datetime], courses: int) -> "Finish":
+        def by(share: float) -> datetime | None:
+            place = int(np.ceil(share * courses)) - 1
+            return ends[place] if place < len(ends) else None
+
+        return cls(by(0.5), by(0.8))
+
+    @classmethod
+    def read(cls, row: dict[str, Any]) -> "Finish":
+        return cls(*(datetime.fromisoformat(row[k]) if row.get(k) else None for k in ("half_at", "most_at")))
+
+    def written(self) -> dict[str, Any]:
+        return {k: v.isoformat() if v else None for k, v in self.__dict__.items()}
 
 
 @dataclass(frozen=True)
 class SavedSchedule:
+    """What is kept of a job's plan.
+
+    Parameters
+    ----------
+    visits : list of Visit
+        Coats of surfaces that lie within the forecast.
+    stints : list of SavedStint
+        All work, by its start.
+    unplaced : list of dict
+        What has no place: where, and why; "hours" of it.
+    finish : Finish
+    """
+
     made_at: datetime
     forecast_issued_at: datetime
     painters: int
     visits: list[Visit]
-    unplaced: list[dict[str, str]]
+    unplaced: list[dict[str, Any]]
+    stints: list[SavedStint]
+    finish: Finish
 
     @property
     def is_broken(self) -> bool:
         return any(v.broken_by for v in self.visits)
-
-
-def _pieces(job: Job, scope: Scope) -> list[tuple[Surface, CoatPiece]]:
-    coatings = coatings_of(scope, job)
-    return [
-        (s, _piece(s, elevation, scope.knowledge, coatings[s.id]))
-        for elevation in job.building.elevations
-        for s in elevation.surfaces
-        if s.is_painted
-    ]
-
-
-def _piece(surface: Surface, elevation: Elevation, knowledge: Knowledge, coating: SurfaceCoating) -> CoatPiece:
-    area = net_area_m2(surface, elevation, knowledge)
-    return CoatPiece(surface.id, elevation.id, surface.kind, area, coating.coats, bool(coating.held_by), coating.hours)
-
-
-def _propose(scope: Scope, job: Job, ahead: Outlook) -> tuple[Plan, list[Surface], dict[str, tuple[str, int]]]:
-    """Return the plan, the surfaces in the order of the outlook, and which coat of which surface each task is."""
-    rules = rules_of(job)
-    pairs = _pieces(job, scope)
-    pieces = [piece for _, piece in pairs]
-    working = working_hours(ahead, rules)
-    trim_first = schools_of(scope, job).get("trim-order") == "trim-first"
-    tasks = tasks_for(ahead.windows, pieces, pace_of(rules, scope.knowledge), working, trim_first, of_coat(scope, job, ahead, 2).windows)
-    # The quarter-hour under way is half gone: begin with the next.
-    begins = ahead.step_at(scope.clock.now()) + 1
-    proposal = careful(tasks, pieces, risky_starts(scope, job, ahead), begins)
-    coats = {coat_id(piece.id, number): (piece.id, number) for piece in pieces for number in range(1, piece.coats + 1)}
-    return proposal, [surface for surface, _ in pairs], coats
-
-
-def careful(tasks: Sequence[Task], pieces: Sequence[CoatPiece], risky: NDArray[np.bool_], begins: int) -> Plan:
-    """Return the plan that leaves risky starts alone; where that leaves coats out which another places, the other one."""
-    bold = plan(tasks, begins)
-    rows = {piece.id: row for row, piece in enumerate(pieces)}
-    spared = [replace(task, allowed=task.allowed & ~risky[rows[task.id.rsplit(":", 1)[0]]]) for task in tasks]
-    careful = plan(spared, begins)
-    return careful if len(careful.visits) >= len(bold.visits) else bold
 
 
 def of_coat(scope: Scope, job: Job, ahead: Outlook, coat: int) -> Outlook:
@@ -146,59 +199,97 @@ def last_stroke(ahead: Outlook, row: int, start: int) -> int:
 
 
 def make(scope: Scope, job: Job, ahead: Outlook) -> SavedSchedule:
-    """Make the job's schedule anew from the outlook, and keep it in place of the old one."""
-    rules = rules_of(job)
-    proposal, surfaces, coats = _propose(scope, job, ahead)
-    by_id = {s.id: (row, s) for row, s in enumerate(surfaces)}
-    starts = {v.task: ahead.local(v.start) for v in proposal.visits}
+    """Make the plan of all running jobs anew, and keep each job's part of it in place of the old one.
+
+    Raises
+    ------
+    PlanError
+        If the job is not running.
+    """
+    there = running_outlooks(scope)
+    if job.id not in {one.id for one, _ in there}:
+        raise PlanError("Only running jobs are scheduled. Set this one running in the list of jobs.", "form")
+    plans = plan_jobs(scope, there)
+    kept = {one.id: _kept(scope, one, of_job, plans[one.id]) for one, of_job in there}
+    with changing(scope, "make the schedule", job.id) as change:
+        for job_id, schedule in kept.items():
+            columns = {
+                "made_at": schedule.made_at, "forecast_issued_at": schedule.forecast_issued_at, "painters": schedule.painters,
+                "visits": [v.written() for v in schedule.visits], "unplaced": schedule.unplaced,
+                "stints": [s.written() for s in schedule.stints], "finish": schedule.finish.written(),
+            }  # fmt: skip
+            existing = queries.schedule_of(change.session, job_id)
+            if existing is None:
+                change.add(Schedule(id=new_id(), version=1, job_id=job_id, **columns))
+            else:
+                change.update(existing, columns)
+    return kept[job.id]
+
+
+def _kept(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan) -> SavedSchedule:
+    stints = [SavedStint.of_plan(one) for one in plan.stints]
+    finish = Finish() if plan.unplaced else Finish.of(plan.finishes, plan.courses)
+    return SavedSchedule(
+        scope.clock.now(), ahead.issued_at, len(crew_names(scope, job)), _visits(scope, job, ahead, plan), _unplaced(scope, job, plan),
+        stints, finish,
+    )  # fmt: skip
+
+
+def _visits(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan) -> list[Visit]:
+    """Return the coats of surfaces that the forecast reaches, each from the first to the last of its pieces."""
+    surfaces = {s.id: s for s in outlooks.painted_surfaces(job)}
     held = {surface_id: coating.held_by for surface_id, coating in coatings_of(scope, job).items()}
+    spans: dict[tuple[str, int], list[PlacedStint]] = {}
+    for one in plan.stints:
+        for task in one.stint.tasks:
+            place = task.id.rsplit(":", 1)[0]
+            if one.stint.coat and place in surfaces and not one.is_expected:
+                spans.setdefault((place, one.stint.coat), []).append(one)
+    starts = {key: min(p.starts_at for p in parts) for key, parts in spans.items()}
     visits = []
-    for placed in proposal.visits:
-        surface_id, coat = coats[placed.task]
-        row, surface = by_id[surface_id]
+    for (place, coat), parts in spans.items():
+        if len(parts) < parts[0].of:
+            continue
+        row, judged = ahead.row(place), of_coat(scope, job, ahead, coat)
+        first, last = min(parts, key=lambda p: p.starts_at), max(parts, key=lambda p: p.ends_at)
+        assert row is not None, "what is painted has its row"
+        stroke = judged.local(last_stroke(judged, row, ahead.step_at(last.starts_at)))
         visits.append(
             Visit(
-                surface_id=surface_id,
-                surface_name=surface.name,
-                elevation_id=surface.elevation_id,
-                coat=coat,
-                starts_at=ahead.local(placed.start),
-                ends_at=ahead.local(placed.end),
-                last_stroke_at=ahead.local(last_stroke(of_coat(scope, job, ahead, coat), row, placed.start)),
-                next_coat_from=starts.get(coat_id(surface_id, coat + 1)),
-                set_by=placed.set_by,
-                held_by=held[surface_id],
+                place, surfaces[place].name, surfaces[place].elevation_id, coat, first.starts_at, last.ends_at, max(stroke, last.ends_at),
+                starts.get((place, coat + 1)), first.set_by, tuple(t.id for t in first.stint.tasks), first.painters, held_by=held[place],
             )
-        )
-    # What is held up is said once, with what holds it.
-    held_up = dict.fromkeys(coats[missing.task][0] for missing in proposal.unplaced if missing.why == "held")
-    unplaced = [{"surface_name": by_id[i][1].name, "coat": "", "why": held_words(held[i])} for i in held_up]
-    for missing in proposal.unplaced:
-        surface_id, coat = coats[missing.task]
-        if missing.why == "held":
+        )  # fmt: skip
+    return sorted(visits, key=lambda v: (v.starts_at, v.surface_name))
+
+
+def _unplaced(scope: Scope, job: Job, plan: JobPlan) -> list[dict[str, Any]]:
+    """Return what has no place: what a gate holds up once for each surface, the rest stint by stint."""
+    coatings, out = coatings_of(scope, job), []
+    names = {s.id: s.name for s in outlooks.painted_surfaces(job)}
+    by_place: dict[str, float] = {}
+    for stint_id, why in plan.unplaced.items():
+        stint = plan.laid.stints[stint_id]
+        places = list(dict.fromkeys(t.id.rsplit(":", 1)[0] for t in stint.tasks))
+        if all(coatings[p].held_by for p in places if p in coatings) and any(p in coatings for p in places):
+            for task in stint.tasks:
+                place = task.id.rsplit(":", 1)[0]
+                by_place[place] = by_place.get(place, 0.0) + task.hours
+                names.setdefault(place, task.name)
             continue
-        unplaced.append({"surface_name": by_id[surface_id][1].name, "coat": str(coat), "why": WHY_UNPLACED[missing.why]})
-    now = scope.clock.now()
-    columns = {
-        "made_at": now,
-        "forecast_issued_at": ahead.issued_at,
-        "painters": rules.painters,
-        "visits": [v.written() for v in visits],
-        "unplaced": unplaced,
-    }
-    with changing(scope, "make the schedule", job.id) as change:
-        existing = queries.schedule_of(change.session, job.id)
-        if existing is None:
-            change.add(Schedule(id=new_id(), version=1, job_id=job.id, **columns))
-        else:
-            change.update(existing, columns)
-    return SavedSchedule(now, ahead.issued_at, rules.painters, visits, unplaced)
+        does = ", ".join(dict.fromkeys(t.label.lower() for t in stint.tasks if t.hours)) or stint.stage
+        where = " and ".join(dict.fromkeys(t.name for t in stint.tasks))
+        out.append({"surface_name": where, "coat": str(stint.coat or ""), "does": does, "why": why, "hours": round(stint.hours, 2)})
+    held = [
+        {"surface_name": names[place], "coat": "", "does": "", "why": held_words(coatings[place].held_by), "hours": round(hours, 2)}
+        for place, hours in by_place.items()
+    ]
+    return held + out
 
 
 def saved(scope: Scope, job: Job, ahead: Outlook | None = None) -> SavedSchedule | None:
     """Return the job's schedule, each visit with what holds it up; with an outlook, whether it still holds."""
-    with scope.reading() as session:
-        row = queries.schedule_of(session, job.id)
+    row = scope.once(("schedule", job.id), lambda session: queries.schedule_of(session, job.id))
     if row is None:
         return None
     coatings = coatings_of(scope, job)
@@ -207,7 +298,8 @@ def saved(scope: Scope, job: Job, ahead: Outlook | None = None) -> SavedSchedule
     if ahead is not None:
         now = scope.clock.now()
         visits = [_held_against(v, of_coat(scope, job, ahead, v.coat), now) if v.ends_at > now else v for v in visits]
-    return SavedSchedule(row.made_at, row.forecast_issued_at, row.painters, visits, row.unplaced)
+    stints = [SavedStint.read(s) for s in row.stints]
+    return SavedSchedule(row.made_at, row.forecast_issued_at, row.painters, visits, row.unplaced, stints, Finish.read(row.finish))
 
 
 def _held_against(visit: Visit, ahead: Outlook, now: datetime) -> Visit:
@@ -224,9 +316,9 @@ def _held_against(visit: Visit, ahead: Outlook, now: datetime) -> Visit:
 
 
 def first_day(scope: Scope, job: Job) -> date | None:
-    """Return the day of the first visit of the job's schedule; None where there is none."""
+    """Return the day of the first work of the job's schedule; None where there is none."""
     schedule = saved(scope, job)
-    starts = [v.starts_at for v in schedule.visits] if schedule else []
+    starts = [s.starts_at for s in schedule.stints] or [v.starts_at for v in schedule.visits] if schedule else []
     return min(starts).date() if starts else None
 
 
@@ -242,3 +334,7 @@ def calendar_entries(scope: Scope, job: Job) -> list[Visit]:
     if schedule is None:
         raise PlanError("Make the schedule first; then it can be downloaded.", "schedule")
     return [replace(v, starts_at=v.starts_at.astimezone(UTC), ends_at=v.ends_at.astimezone(UTC)) for v in schedule.visits]
+
+
+def is_running(job: Job) -> bool:
+    return job.state == jobs.RUNNING

@@ -20,6 +20,7 @@ from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.outlook.skywatch import seen_on
 from amber_gable.services.planning import schedules
+from amber_gable.services.planning.onwalls import coat_before, coats_on
 from amber_gable.services.planning.schedules import Visit
 from amber_gable.services.survey.building.rows import rect_of, region_of
 from amber_gable.services.systems.coatings import SurfaceCoating, coatings_of
@@ -66,7 +67,7 @@ class Stop:
         What can go on under a roof.
     held_by : tuple of str
     coat_before_at : datetime or None
-        When the coat before, by the schedule, is ready for this one, where that is still to come.
+        When the coat before is ready for this one, where that is still to come.
     """
 
     surface: Surface
@@ -126,23 +127,20 @@ def _rain(scope: Scope, job: Job, ahead: Outlook) -> tuple[datetime, datetime] |
 
 
 def _at_risk(scope: Scope, job: Job, ahead: Outlook, rain_from: datetime, now: datetime) -> tuple[Visit, ...]:
-    """Return coats of the schedule that are on by now and not rain-resistant when it rains."""
-    kept = schedules.saved(scope, job)
-    on = [v for v in kept.visits if v.starts_at <= now] if kept else []
-    return tuple(v for v in on if _ready_at(ahead, v) > rain_from)
+    """Return coats that are on by now and not rain-resistant when it rains."""
+    return tuple(v for v in coats_on(scope, job) if _ready_at(ahead, v) > rain_from)
 
 
 def met_by_rain(scope: Scope, job: Job, ahead: Outlook) -> tuple[Visit, ...]:
-    """Return coats of the schedule that rain which somebody saw has found on the wall, or under way, before they could bear it."""
+    """Return coats that rain which somebody saw has found on the wall, or under way, before they could bear it."""
     now = scope.clock.now()
-    kept = schedules.saved(scope, job)
     falls = [(r.from_s, r.until_s) for r in seen_on(scope, job, now).rain if r.from_s <= now.timestamp()]
 
     def is_met(visit: Visit) -> bool:
         on_s, ready_s = visit.starts_at.timestamp(), _ready_at(ahead, visit).timestamp()
         return any(on_s < until_s and from_s < ready_s for from_s, until_s in falls)
 
-    return tuple(v for v in kept.visits if v.starts_at <= now and is_met(v)) if kept and falls else ()
+    return tuple(v for v in coats_on(scope, job) if is_met(v)) if falls else ()
 
 
 def _ready_at(ahead: Outlook, visit: Visit) -> datetime:
@@ -161,19 +159,9 @@ def _dry_work(scope: Scope, job: Job) -> tuple[str, ...]:
     return (*(f"{name}, under a roof" for name in taken), "box and stir the next colour, clean tips and covers")
 
 
-def coat_due(scope: Scope, job: Job, surface_id: str) -> int:
-    """Return which coat of a surface is on or comes next by the kept schedule; the first where it does not say."""
-    kept = schedules.saved(scope, job)
-    visits = sorted((v for v in kept.visits if v.surface_id == surface_id), key=lambda v: v.starts_at) if kept else []
-    now = scope.clock.now()
-    coming = next((v for v in visits if v.ends_at > now), None)
-    return coming.coat if coming else visits[-1].coat if visits else 1
-
-
 def _ready_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, coat: int) -> int:
-    """Return the quarter-hour from which a coat may follow the one before it, by the kept schedule; 0 where that says nothing of it."""
-    kept = schedules.saved(scope, job) if coat > 1 else None
-    before = next((v for v in kept.visits if v.surface_id == surface_id and v.coat == coat - 1), None) if kept else None
+    """Return the quarter-hour from which a coat may follow the one before it, by its real hours; 0 where nothing is known of it."""
+    before = coat_before(scope, job, surface_id, coat)
     if before is None:
         return 0
     judged = schedules.of_coat(scope, job, ahead, coat - 1)

@@ -4,7 +4,7 @@ A coat also says which colour the surface wears while that coat goes on: a wall 
 not by the one in the can.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -66,11 +66,20 @@ class SurfaceCoating:
     hours: tuple[float, ...] = ()
     # Every coat in order: primers, undercoats, finish, sealers.
     each: tuple[Coat, ...] = ()
+    # Reflectance of the colour once all coats are on.
+    finished_lrv_pct: float | None = None
+    # Whether it goes on by a sprayer: some parts of a sprayed house are brushed.
+    is_sprayed: bool = False
 
     @property
     def present_lrv_pct(self) -> float | None:
         """Reflectance of the colour that is on the surface before any coat of this job; None where it is not known."""
         return self.each[0].worn_lrv_pct if self.each else None
+
+    def worn_lrv_pct(self, done: Container[str]) -> float | None:
+        """Return the reflectance of the colour that is on the surface once some coats are, by their steps; None where it is not known."""
+        coming = next((coat for coat in self.each if coat.step not in done), None)
+        return coming.worn_lrv_pct if coming else self.finished_lrv_pct
 
     def of(self, turn: Turn) -> Coat | None:
         """Return the coat of a turn: of several the last one, but the first of the finish; None where there is none."""
@@ -114,7 +123,7 @@ def _coatings(scope: Scope, job: Job) -> dict[str, SurfaceCoating]:
         held = tuple(dict.fromkeys(why for step in spec.system.steps for why in step.blocked_by))
         hours = tuple(spec.works[s.key].hours for s in spec.system.steps if s.phase is Phase.COAT)
         each = _coats(spec, knowledge, band)
-        coating = SurfaceCoating(within_band(product, band), coats, held, hours, each)
+        coating = SurfaceCoating(within_band(product, band), coats, held, hours, each, _new_lrv(spec), spec.method == "sprayer")
         by_surface.update(dict.fromkeys(spec.part.surfaces, coating))
         if not spec.part.surfaces:
             by_surface.update({side.key: _shared(coating, side.share_frac) for side in sides_of(job, spec.part.key, knowledge)})
@@ -127,9 +136,13 @@ def _shared(coating: SurfaceCoating, share_frac: float) -> SurfaceCoating:
     return replace(coating, hours=tuple(h * share_frac for h in coating.hours), each=each)
 
 
-def _coats(spec: Spec, knowledge: Knowledge, band: str) -> tuple[Coat, ...]:
+def _new_lrv(spec: Spec) -> float | None:
     facts = spec.part.facts
-    new = lrv_pct(facts.new_hex) if facts.new_hex else facts.new_lrv_pct
+    return lrv_pct(facts.new_hex) if facts.new_hex else facts.new_lrv_pct
+
+
+def _coats(spec: Spec, knowledge: Knowledge, band: str) -> tuple[Coat, ...]:
+    facts, new = spec.part.facts, _new_lrv(spec)
     old = lrv_pct(facts.old_hex) if facts.old_hex else facts.old_lrv_pct
     worn = new if old is None else old
     is_tinted = bool(spec.system.value("tint"))

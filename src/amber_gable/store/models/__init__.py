@@ -18,6 +18,7 @@ from amber_gable.store.models.running import (
     SentForm,
     Sighting,
     TypicalYear,
+    WorkEntry,
 )
 from amber_gable.store.models.shelf import ShelfRow
 
@@ -56,4 +57,5 @@ __all__ = [
     "SystemChoice",
     "TypicalYear",
     "WalkAnswer",
+    "WorkEntry",
 ]

@@ -7,6 +7,7 @@ from sqlalchemy import JSON, ForeignKey, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from amber_gable.store.models.base import Base, EditableRow, Row
+from amber_gable.store.types import new_id
 
 
 class ForecastIssue(Row, Base):
@@ -59,9 +60,46 @@ class Schedule(EditableRow, Base):
     made_at: Mapped[datetime]
     forecast_issued_at: Mapped[datetime]
     painters: Mapped[int]
-    # Visits and what could not be placed, as services.schedules writes them.
+    # Coats of surfaces and what could not be placed, as services.schedules writes them.
     visits: Mapped[list[Any]]
     unplaced: Mapped[list[Any]]
+    # All work in its stints, and when it is expected to be finished.
+    stints: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    finish: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+
+
+class WorkEntry(EditableRow, Base):
+    """One line of the record of work: what was done of one step, when and by whom. Never changed: a correction is a line of its own.
+
+    Lines of one tap share an `entry`. `corrects` names the entry that a later one takes back.
+    """
+
+    __tablename__ = "work_entries"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    entry: Mapped[str] = mapped_column(index=True)
+    # The task of core.planning.work by its id, and its name in words, which stays when the task is gone.
+    task: Mapped[str]
+    name: Mapped[str]
+    told: Mapped[str]
+    from_at: Mapped[datetime]
+    until_at: Mapped[datetime]
+    share_frac: Mapped[float]
+    painters: Mapped[list[Any]]
+    litres: Mapped[float | None]
+    product: Mapped[str]
+    batch: Mapped[str]
+    remark: Mapped[str]
+    said_at: Mapped[datetime]
+    said_by: Mapped[str]
+    corrects: Mapped[str]
+
+    def taken_back(self, at: datetime, who: str) -> "WorkEntry":
+        """Return the line that takes this entry back; both stay readable."""
+        return WorkEntry(
+            id=new_id(), version=1, job_id=self.job_id, entry=new_id(), task=self.task, name=self.name, told="withdrawn", from_at=at,
+            until_at=at, share_frac=0.0, painters=[], litres=None, product="", batch="", remark="", said_at=at, said_by=who,
+            corrects=self.entry,
+        )  # fmt: skip
 
 
 class Reading(EditableRow, Base):

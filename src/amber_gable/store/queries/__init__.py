@@ -58,6 +58,8 @@ from amber_gable.store.queries.office import (
     sightings,
     stock,
     system_choices,
+    work_entries,
+    work_entry,
 )
 from amber_gable.store.queries.survey import (
     clearances,
@@ -153,4 +155,6 @@ __all__ = [
     "system_choices",
     "typical_year",
     "walk_answers",
+    "work_entries",
+    "work_entry",
 ]

@@ -20,6 +20,7 @@ from amber_gable.store.models import (
     Sighting,
     StockRow,
     SystemChoice,
+    WorkEntry,
 )
 
 
@@ -99,3 +100,13 @@ def has_schedule_and_readings(session: Session, job_id: str) -> tuple[bool, bool
 def readings(session: Session, job_id: str, limit: int) -> Sequence[Reading]:
     query = select(Reading).where(Reading.job_id == job_id).order_by(Reading.taken_at.desc(), Reading.id).limit(limit)
     return session.scalars(query).all()
+
+
+def work_entries(session: Session, job_id: str) -> Sequence[WorkEntry]:
+    """Return the record of a job's work, the oldest line first."""
+    return session.scalars(select(WorkEntry).where(WorkEntry.job_id == job_id).order_by(WorkEntry.said_at, WorkEntry.id)).all()
+
+
+def work_entry(session: Session, job_id: str, entry: str) -> Sequence[WorkEntry]:
+    """Return the lines of one entry of a job's record."""
+    return session.scalars(select(WorkEntry).where(WorkEntry.job_id == job_id, WorkEntry.entry == entry).order_by(WorkEntry.id)).all()

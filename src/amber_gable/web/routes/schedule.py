@@ -1,5 +1,6 @@
 """Schedule: make it, see it on the calendar strip, take it along as a calendar file."""
 
+from datetime import date, datetime
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -14,14 +15,16 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.planning import morning, schedules
+from amber_gable.services.planning.crewplan import crew_names
 from amber_gable.services.planning.foresight import SAFE_FRAC
 from amber_gable.services.planning.schedules import SavedSchedule
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import sent
-from amber_gable.web.sentences import next_step, visit_line
+from amber_gable.web.sentences import visit_line
 from amber_gable.web.templating import clock_time, page, zone_of
+from amber_gable.web.views.evenings import day_board, evening_cards, headline, legend, record_rows, work_rows
 from amber_gable.web.views.hours import DAYS, Hours, hours_of
 from amber_gable.web.views.house import schedule_band
 
@@ -43,8 +46,15 @@ def _strips(schedule: SavedSchedule, ahead: Outlook, hours: Hours, job: Job) -> 
     return [(i, names[i], Markup(strip(hours.axis, by_surface.get(i, []), is_day))) for i in order if i in names]
 
 
+def _chosen_day(text: str, now: datetime) -> date:
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        return now.date()
+
+
 @router.get("/schedule", name="schedule")
-def schedule_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
+def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "") -> HTMLResponse:
     today = morning.job_morning(scope, job)
     now = scope.clock.now().astimezone(zone_of(job))
     undoable = changes.undoable(scope, job.id)
@@ -52,7 +62,7 @@ def schedule_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse
         "job": job,
         "stage": "schedule",
         "status": today.status,
-        "sentence": next_step(today, now),
+        "sentence": headline(today, today.schedule, now),
         "schedule": today.schedule,
         "band": schedule_band(job, today.schedule, scope.knowledge),
         "undoable": undoable,
@@ -60,7 +70,18 @@ def schedule_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse
         "rules": jobs.rules_of(job),
         "strips": [],
         "hours": None,
+        "record": record_rows(scope, job, now),
+        "unsaid": work_rows(job, today.unsaid, now),
+        "back": "schedule",
     }
+    if today.ahead is not None and today.standing is not None:
+        chosen = _chosen_day(day, now)
+        shared |= {
+            "evenings": evening_cards(scope, job, today, today.ahead, chosen, now), "looks": legend(), "day": day,
+            "day_head": f"{chosen:%A} {chosen.day} {chosen:%B}", "is_past_or_today": chosen <= now.date(),
+            "day_board": day_board(job, today.work, chosen, crew_names(scope, job), now) if today.schedule else None,
+            "rows": work_rows(job, today.work, now, chosen),
+        }  # fmt: skip
     if today.ahead is not None and today.schedule is not None:
         start = day_start(today.ahead, now)
         # As many days as the plan has, five at least: short coats stay readable.

@@ -9,7 +9,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.outlook import outlook
-from amber_gable.services.planning import stopline
+from amber_gable.services.planning import onwalls, stopline
 from amber_gable.services.planning.stopline import JOINT_KINDS, StopQuestion
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
@@ -27,7 +27,7 @@ def _asked(scope: Scope, job: Job, surface_id: str, form: TypedForm) -> StopQues
     """Return where work stands, as the address or the form says it; which coat, where neither does, by the schedule."""
     usual = rules_of(job).painters
     asked = StopQuestion(
-        coat=form.optional_whole("coat", 1, 6, "First to sixth coat.") or stopline.coat_due(scope, job, surface_id),
+        coat=form.optional_whole("coat", 1, 6, "First to sixth coat.") or onwalls.coat_due(scope, job, surface_id),
         painters=form.optional_whole("painters", 1, 20, "1 to 20 painters.") or usual,
         begins="right" if form.raw("begins") == "right" else "left",
         done_m=form.quantity("done_m", "length", job.units) if form.raw("done_m") else 0.0,

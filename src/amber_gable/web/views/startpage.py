@@ -5,7 +5,6 @@ A job that is not computed yet shows its card as being computed; a job that fail
 
 import logging
 import time
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -22,10 +21,10 @@ from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.morning import JobMorning
-from amber_gable.services.planning.schedules import Visit
 from amber_gable.services.planning.stopline import met_by_rain
 from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import fragment, zone_of
+from amber_gable.web.views.evenings import work_rows
 from amber_gable.web.views.hours import MORNING_H, HoursRow, hours_of
 from amber_gable.web.views.house import thumbnail
 from amber_gable.web.views.sky import sky_of
@@ -123,7 +122,7 @@ def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
     if ahead is None:
         values |= {"drawing": thumbnail(job, None, 0, None, scope.knowledge), "hours": None}
         return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values))
-    values |= _hours(scope, today, ahead, now, most)
+    values |= _hours(scope, today, ahead, now, most) | {"unsaid": work_rows(job, today.unsaid, now), "day": ""}
     return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values), _weather_line(ahead, now, head.name))
 
 
@@ -147,13 +146,17 @@ def _hours(scope: Scope, today: JobMorning, ahead: Outlook, now: datetime, most:
     return {
         "drawing": thumbnail(job, ahead, step, side, scope.knowledge),
         "met": met_by_rain(scope, job, ahead),
-        "hours": hours, "rows": rows[:most], "hidden": max(len(rows) - most, 0), "then": _coming(visits, now),
+        "hours": hours, "rows": rows[:most], "hidden": max(len(rows) - most, 0), "then": _coming(today, now),
     }  # fmt: skip
 
 
-def _coming(visits: Sequence[Visit], now: datetime) -> list[Visit]:
+def _coming(today: JobMorning, now: datetime) -> list[dict[str, Any]]:
+    """Return the pieces of work until tomorrow evening in words, those that no longer hold named."""
     until = now + timedelta(hours=MORNING_H)
-    return [v for v in visits if v.ends_at > now and v.starts_at < until][:_MOST_VISITS]
+    broken = {task: v.broken_by for v in (today.schedule.visits if today.schedule else []) if v.broken_by for task in v.tasks}
+    coming = [one for one in today.work if one.is_ahead and one.stint.starts_at < until][:_MOST_VISITS]
+    rows = work_rows(today.job, coming, now)
+    return [row | {"broken_by": next((broken[i] for i in row["stint"].tasks if i in broken), "")} for row in rows]
 
 
 def _weather_line(ahead: Outlook, now: datetime, place: str) -> dict[str, Any]:

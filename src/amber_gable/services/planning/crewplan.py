@@ -1,0 +1,201 @@
+"""The plan of all work of all running jobs: one crew, one calendar, made from the record and the outlook of each job."""
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from amber_gable.core.planning.dispatch import CrewTask, Stretch, dispatched
+from amber_gable.core.planning.stints import Stint
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.jobs import jobs
+from amber_gable.services.outlook import outlook as outlooks
+from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.planning.far import PLAN_DAYS, Passing, known_until_s
+from amber_gable.services.planning.laying import Frame, Laid, lay_out
+from amber_gable.store import queries
+from amber_gable.store.models import Job
+
+_DAY = 96
+_QUARTER_S = 900.0
+# Courses of the days beyond the forecast by which the finish is told.
+COURSES = 8
+
+
+@dataclass(frozen=True)
+class PlacedStint:
+    """A piece of a stint with its hours and its painters.
+
+    Parameters
+    ----------
+    id : str
+        Of the stint, with the number of the piece.
+    stint : Stint
+    of : int
+        How many pieces the stint has.
+    starts_at, ends_at : datetime
+    painters : tuple of str
+    hours : float
+        Painter-hours of the piece.
+    set_by : str
+        What its start waits for, in words.
+    is_expected : bool
+        Begins where no forecast reaches: an expectation.
+    """
+
+    id: str
+    stint: Stint
+    of: int
+    starts_at: datetime
+    ends_at: datetime
+    painters: tuple[str, ...]
+    hours: float
+    set_by: str
+    is_expected: bool
+
+    @property
+    def piece(self) -> int:
+        return int(self.id.rsplit("#", 1)[1])
+
+
+@dataclass(frozen=True)
+class JobPlan:
+    """What is planned of one job.
+
+    Parameters
+    ----------
+    laid : Laid
+    stints : tuple of PlacedStint
+        By their start.
+    unplaced : dict of str to str
+        Stints without a place, and why in words.
+    courses : int
+        How many courses of the weather were tried.
+    finishes : tuple of datetime
+        When the job ends by each course of the weather beyond the forecast, the soonest first; empty where it never does.
+    """
+
+    laid: Laid
+    stints: tuple[PlacedStint, ...]
+    unplaced: dict[str, str]
+    finishes: tuple[datetime, ...]
+    courses: int = COURSES
+
+
+def crew_names(scope: Scope, job: Job) -> tuple[str, ...]:
+    """Return the painters by name; numbered ones where the firm has entered none."""
+    return scope.owner.painters or tuple(f"Painter {n + 1}" for n in range(jobs.rules_of(job).painters))
+
+
+def running_outlooks(scope: Scope) -> list[tuple[Job, Outlook]]:
+    """Return the running jobs with their outlooks, the oldest first; those without a forecast are left out."""
+    out = []
+    with scope.reading() as session:
+        heads = queries.running_jobs(session, scope.contractor_id, jobs.RUNNING)
+    for head in heads:
+        job = jobs.whole(scope, head.id)
+        status = outlooks.status(scope, job)
+        if status.issue_id is None or not any(s.is_painted for e in job.building.elevations for s in e.surfaces):
+            continue
+        out.append((job, outlooks.outlook(scope, job, status)))
+    return out
+
+
+def frame_of(now: datetime) -> Frame:
+    """Return the steps of a plan that is made now: from the next quarter-hour on."""
+    start = (now.timestamp() // _QUARTER_S + 1) * _QUARTER_S
+    return Frame(start, PLAN_DAYS * 96)
+
+
+def plan_jobs(scope: Scope, there: Sequence[tuple[Job, Outlook]]) -> dict[str, JobPlan]:
+    """Return the plan of some jobs by their ids.
+
+    Notes
+    -----
+    The job that stands first is served first; the others fill what its waits leave.
+    """
+    if not there:
+        return {}
+    frame, names = frame_of(scope.clock.now()), crew_names(scope, there[0][0])
+    # Some days more, so that other courses of the weather can be cut from them.
+    longer = replace(frame, count=frame.count + (COURSES - 1) * _DAY)
+    laid = [lay_out(Passing(scope), job, ahead, longer, len(names)) for job, ahead in there]
+    known = max(0, min(int((known_until_s(ahead) - frame.start_s) // _QUARTER_S) for _, ahead in there))
+    courses = [_planned(laid, frame, names, known, turn) for turn in range(COURSES)]
+    return {
+        one.job.id: _of_job(one, frame, courses[0], ahead, known, _finishes(one, frame, courses, ahead))
+        for one, (_, ahead) in zip(laid, there, strict=True)
+    }
+
+
+def _planned(laid: Sequence[Laid], frame: Frame, names: Sequence[str], known: int, turn: int) -> dict[str, Stretch]:
+    """Return the plan under one course of the days that no forecast reaches."""
+    skipped = turn * _DAY
+
+    def cut(values: NDArray[Any]) -> NDArray[Any]:
+        result: NDArray[Any] = np.concatenate([values[:known], values[known + skipped : frame.count + skipped]])
+        return result
+
+    def cut_ready(ready: NDArray[np.int64] | None) -> NDArray[np.int64] | None:
+        if ready is None or not turn:
+            return ready
+        late = ready[known + skipped : frame.count + skipped + 1] - skipped
+        return np.concatenate([ready[:known], late])
+
+    def turned(task: CrewTask) -> CrewTask:
+        begin = None if task.may_begin is None else cut(task.may_begin)
+        after = tuple(replace(a, ready_at=cut_ready(a.ready_at)) for a in task.after)
+        return replace(task, may=cut(task.may), may_begin=begin, after=after)
+
+    tasks = [turned(task) for one in laid for task in one.tasks]
+    works = cut(np.logical_or.reduce([one.works for one in laid]))
+    return dispatched(tasks, names, [one.job.id for one in laid], frame.count, works)
+
+
+def _finishes(one: Laid, frame: Frame, courses: Sequence[dict[str, Stretch]], ahead: Outlook) -> tuple[datetime, ...]:
+    """Return when a job ends by several courses of the days beyond the forecast, the soonest first; those that leave work out are not in it."""
+    own = [task.id for task in one.tasks]
+    ends = [max(plan[i].end for i in own) for plan in courses if own and all(i in plan for i in own)]
+    return tuple(_local(frame.at_s(end), ahead) for end in sorted(ends))
+
+
+def _of_job(
+    one: Laid, frame: Frame, plan: Mapping[str, Stretch], ahead: Outlook, known: int, finishes: tuple[datetime, ...]
+) -> JobPlan:  # fmt: skip
+    counts = Counter(_stint_id(task.id) for task in one.tasks)
+    stints = []
+    for task in one.tasks:
+        at = plan.get(task.id)
+        if at is None:
+            continue
+        stint = one.stints[_stint_id(task.id)]
+        starts_at, ends_at = _local(frame.at_s(at.start), ahead), _local(frame.at_s(at.end), ahead)
+        stints.append(
+            PlacedStint(task.id, stint, counts[stint.id], starts_at, ends_at, at.painters, task.hours, at.set_by, at.start >= known)
+        )
+    placed = Counter(_stint_id(s.id) for s in stints)
+    unplaced = {i: _why(one, stint) for i, stint in one.stints.items() if placed[i] < max(counts[i], 1)}
+    return JobPlan(one, tuple(sorted(stints, key=lambda s: (s.starts_at, s.id))), unplaced, finishes)
+
+
+def _stint_id(piece: str) -> str:
+    return piece.rsplit("#", 1)[0]
+
+
+def _local(second: float, ahead: Outlook) -> datetime:
+    return datetime.fromtimestamp(second, UTC).astimezone(ahead.zone)
+
+
+def _why(one: Laid, stint: Stint) -> str:
+    if stint.held_by:
+        return f"held up: {' and '.join(stint.held_by)}"
+    held = [one.stints[a.stint] for a in stint.after if a.stint in one.stints and one.stints[a.stint].held_by]
+    if held:
+        return f"waits for what {' and '.join(held[0].held_by)} holds up"
+    if any(a.stint in one.stints for a in stint.after) and not any(t.id.startswith(f"{stint.id}#") for t in one.tasks):
+        return "waits for what is held up"
+    return f"no place within {PLAN_DAYS} days: its windows are too short, or what it waits for ends too late"

@@ -1,0 +1,277 @@
+"""Laying out a job: what is left of its work as stints, each with the hours in which it may begin and what it waits for."""
+
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from amber_gable.core.air.humid import Array
+from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
+from amber_gable.core.knowledge import Wait
+from amber_gable.core.knowledge.assumptions import assumed
+from amber_gable.core.planning.dispatch import AfterTask, CrewTask, tails_h
+from amber_gable.core.planning.state import State
+from amber_gable.core.planning.stints import After, Place, Stint, left_of, stints_of
+from amber_gable.core.planning.work import WaitsFor, WorkTask
+from amber_gable.core.windows import SHUT
+from amber_gable.core.windows.steps import step_windows
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.outlook import outlook as outlooks
+from amber_gable.services.outlook.joinery import joinery, rows_of
+from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.planning.far import far_outlook
+from amber_gable.services.planning.foresight import risky_starts
+from amber_gable.services.planning.hours import working_hours
+from amber_gable.services.survey.building.sides import named
+from amber_gable.services.systems.coatings import Turn, coatings_of
+from amber_gable.services.systems.specs import schools_of
+from amber_gable.services.work.standing import Standing, ready_by, rows_by_place, standing_work, waits_h
+from amber_gable.store.models import Job
+
+_MOST_H, _EACH_H, _LIGHT_MM_H = assumed("stint_most_h"), assumed("stint_each_h"), assumed("light_rain_mm_h")
+_ANY = "any"
+# Machines of which a firm has one; every painter has brushes, sanders and ladders of his own.
+SCARCE = ("sprayer", "pressure-washer", "rotating-washer")
+
+
+@dataclass(frozen=True)
+class Frame:
+    """The steps of a plan: quarter-hours from a moment on, so many."""
+
+    start_s: float
+    count: int
+    step_s: float = 900.0
+
+    def at_s(self, step: int) -> float:
+        return self.start_s + step * self.step_s
+
+
+@dataclass(frozen=True)
+class Laid:
+    """A job laid out.
+
+    Parameters
+    ----------
+    job : Job
+    standing : Standing
+    stints : dict of str to Stint
+        What is left, by id; those that a gate holds up too.
+    tasks : tuple of CrewTask
+        Pieces of stints that a plan may place; ids end in "#" and the number of the piece.
+    works : ndarray of bool, shape (Q,)
+        Quarter-hours in which somebody is at work here.
+    """
+
+    job: Job
+    standing: Standing
+    stints: dict[str, Stint]
+    tasks: tuple[CrewTask, ...]
+    works: NDArray[np.bool_]
+    far: Outlook
+
+
+def places_in(job: Job) -> dict[str, Place]:
+    """Return what a plan has to know of each place of a job by the part of a task's id before its step."""
+    own = {s.id: Place(s.kind) for e in job.building.elevations for s in e.surfaces}
+    round_it = {f"{part}@{e.id}": Place(None, part) for part in ("windows", "shutters", "trim") for e in job.building.elevations}
+    return own | round_it | {part: Place(None, part) for part in ("windows", "shutters", "trim")}
+
+
+def lay_out(scope: Scope, job: Job, ahead: Outlook, frame: Frame, painters: int) -> Laid:
+    """Return a job laid out on the steps of a plan.
+
+    Parameters
+    ----------
+    frame : Frame
+    painters : int
+        How many there are.
+    """
+    standing = standing_work(scope, job, ahead)
+    far = far_outlook(scope, ahead)
+    trim_first = schools_of(scope, job).get("trim-order") == "trim-first"
+    every = stints_of(standing.tasks, places_in(job), trim_first=trim_first)
+    over = [i for i, state in standing.states.items() if state.state.is_over]
+    begun = {i: state.done_frac for i, state in standing.states.items() if state.state is State.UNDER_WAY}
+    rest = left_of(every, begun, over)
+    made = _Laying(scope, job, ahead, far, frame, painters, standing)
+    return Laid(job, standing, {s.id: s for s in rest}, tuple(made.tasks(rest)), made.works, far)
+
+
+def pieces(stint: Stint, painters: int) -> int:
+    """Return in how many pieces a stint is done by all the painters that may work at it."""
+    return max(1, math.ceil(stint.hours / stint.painters(painters, _EACH_H) / _MOST_H - 1e-6))
+
+
+class _Laying:
+    """The windows and waits of one job's stints."""
+
+    def __init__(
+        self, scope: Scope, job: Job, ahead: Outlook, far: Outlook, frame: Frame, painters: int, standing: Standing
+    ) -> None:  # fmt: skip
+        self._scope, self._job, self._frame, self._painters, self._standing = scope, job, frame, painters, standing
+        self._far = far
+        self._hung = joinery(scope, job, far) if rows_of(scope, job) else None
+        self._row_of = rows_by_place(job, far)
+        self._coatings = coatings_of(scope, job)
+        self._ready_by = ready_by(ahead, rows_by_place(job, ahead), scope.knowledge)
+        self._working = working_hours(far, rules_of(job), set_up_h=scope.knowledge.practice.setup_h)
+        self._risky = self._risk(ahead)
+        self._states: dict[tuple[str, str, str], NDArray[np.bool_]] = {}
+        self._progress: dict[tuple[int, str], Array] = {}
+        epoch = far.windows.climate.grid.epoch_s
+        # Steps of the plan on the grid of the weather.
+        self._shift = round((frame.start_s - epoch[0]) / frame.step_s)
+
+    def _risk(self, ahead: Outlook) -> dict[str, NDArray[np.bool_]]:
+        risky = risky_starts(self._scope, self._job, ahead)
+        return {i: risky[row] for row, i in enumerate(ahead.surface_ids)}
+
+    @property
+    def works(self) -> NDArray[np.bool_]:
+        return self._framed(self._working)
+
+    def tasks(self, rest: tuple[Stint, ...]) -> Iterator[CrewTask]:
+        held = self._held(rest)
+        counts = {s.id: pieces(s, self._painters) for s in rest if s.id not in held}
+        tail = tails_h({s.id: s.hours for s in rest}, {s.id: [a.stint for a in s.after] for s in rest})
+        for stint in rest:
+            if stint.id in held:
+                continue
+            count = counts[stint.id]
+            may, begin = self._framed(self._hours(stint)), self._begins(stint)
+            waits, release = self._waits(stint, counts)
+            low = max((t.crew[0] for t in stint.tasks if t.hours), default=1)
+            high = max((t.crew[1] for t in stint.tasks if t.hours), default=1)
+            gear = tuple(name for name in stint.equipment if name in SCARCE)
+            for piece in range(count):
+                before = (AfterTask(f"{stint.id}#{piece - 1}", None, "the piece before"),) if piece else waits
+                yield CrewTask(
+                    f"{stint.id}#{piece}", self._job.id, stint.side, stint.hours / count, (min(low, self._painters), high), gear, may, begin,
+                    before, release, stint.wets, tail[stint.id],
+                )  # fmt: skip
+
+    def _framed(self, values: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """Return values of the weather's grid on the steps of the plan; False beyond it."""
+        out = np.zeros(self._frame.count, dtype=bool)
+        part = values[self._shift : self._shift + self._frame.count]
+        out[: len(part)] = part
+        return out
+
+    def _held(self, rest: tuple[Stint, ...]) -> set[str]:
+        """Return the stints that a gate holds up, or that wait for one that is."""
+        held: set[str] = set()
+        for stint in rest:
+            if stint.held_by or any(after.stint in held for after in stint.after):
+                held.add(stint.id)
+        return held
+
+    def _waits(self, stint: Stint, counts: Mapping[str, int]) -> tuple[tuple[AfterTask, ...], int]:
+        """Return what a stint waits for that is still to be done, and the step at which waits for what is done are over."""
+        waits, release = [], 0
+        for after in stint.after:
+            if after.task is not None and self._standing.states[after.task.id].state.is_over:
+                release = max(release, self._over_at(after.task, after.wait))
+            elif after.stint in counts:
+                last = f"{after.stint}#{counts[after.stint] - 1}"
+                waits.append(AfterTask(last, self._ready_at(after), after.why))
+        return tuple(waits), release
+
+    def _over_at(self, task: WorkTask, wait: Wait) -> int:
+        since = self._standing.states[task.id].since_s
+        if since is None:
+            return 0
+        ready = self._ready_by(task, WaitsFor(task.id, wait), since)
+        if math.isinf(ready):
+            return self._frame.count
+        return max(0, math.ceil((ready - self._frame.start_s) / self._frame.step_s - 1e-6))
+
+    def _ready_at(self, after: After) -> NDArray[np.int64] | None:
+        """Return, by the step a stint ended at, the step at which the wait after it is over; None where there is nothing to wait for."""
+        if after.task is None:
+            return None
+        hours, kind = waits_h(after.task, WaitsFor(after.task.id, after.wait), self._scope.knowledge)
+        if not hours:
+            return None
+        ends = np.arange(self._frame.count + 1)
+        row = self._row_of(_place(after.task))
+        if kind is None or row is None:
+            return ends + math.ceil(hours * 3600 / self._frame.step_s)
+        climate = self._far.windows.climate
+        if (row, kind) not in self._progress:
+            rate = drying_rate(kind, climate.surface_temp_c[row : row + 1], climate.vapour_pa, climate.wind_m_s)
+            self._progress[row, kind] = progress_h(rate, climate.grid.step_s)
+        by_end = ready_index(self._progress[row, kind], hours)[0]
+        ready = by_end[np.minimum(ends + self._shift, len(by_end) - 1)] - self._shift
+        never = np.isinf(ready)
+        return np.where(never, self._frame.count + 1, np.ceil(np.where(never, 0, ready))).astype(np.int64)
+
+    def _hours(self, stint: Stint) -> NDArray[np.bool_]:
+        """Return the quarter-hours in which a stint may be worked at."""
+        may = self._working.copy()
+        for task in stint.tasks:
+            may &= self._may(task)
+        return may
+
+    def _begins(self, stint: Stint) -> NDArray[np.bool_] | None:
+        """Return where a coat may begin by what is risked in it; None for what is no coat."""
+        if not stint.wets:
+            return None
+        begin = np.ones(len(self._working), dtype=bool)
+        for task in stint.tasks:
+            risky = self._risky.get(_place(task))
+            if risky is not None:
+                begin[: len(risky)] &= ~risky
+        return self._framed(begin)
+
+    def _may(self, task: WorkTask) -> NDArray[np.bool_]:
+        place = _place(task)
+        turn = self._turn(task)
+        key = (place, task.weather, turn or "")
+        if key not in self._states:
+            self._states[key] = self._judged(place, task.weather, turn)
+        return self._states[key]
+
+    def _turn(self, task: WorkTask) -> Turn | None:
+        coating = self._coatings.get(_place(task))
+        return next((coat.turn for coat in coating.each if coat.step == task.step), None) if coating and task.is_coat else None
+
+    def _judged(self, place: str, weather: str, turn: Turn | None) -> NDArray[np.bool_]:
+        """Return the quarter-hours that the weather leaves for a kind of work at a place."""
+        hung = self._hung if self._hung is not None and self._hung.row(place) is not None else None
+        base = hung or self._far
+        row = base.row(place) if hung else self._row_of(place)
+        climate = base.windows.climate
+        if turn is not None and row is not None:
+            judged = outlooks.of_turn(self._scope, self._job, base, turn)
+            own = judged.row(place)
+            if own is not None:
+                return _open(judged.windows.states[own])
+        if weather in self._scope.knowledge.step_weather and row is not None:
+            rules = outlooks.rules_for(self._scope, self._job, by_hand=True)
+            return _open(step_windows(climate.of_surfaces([row]), self._scope.knowledge.step_weather[weather], rules).states[0])
+        is_dry_enough = climate.rain_mm_h < _LIGHT_MM_H
+        told = climate.thunder_probability_pct
+        result: NDArray[np.bool_] = climate.sky.is_day & is_dry_enough
+        return result if told is None else result & (told < self._scope.knowledge.limits.thunder_pct)
+
+
+def _open(states: NDArray[np.int8]) -> NDArray[np.bool_]:
+    result: NDArray[np.bool_] = states != SHUT
+    return result
+
+
+def _place(task: WorkTask) -> str:
+    return task.id.rsplit(":", 1)[0]
+
+
+def side_names(scope: Scope, job: Job) -> dict[str, str]:
+    """Return the name of each side by its id."""
+    return {e.id: e.name for e in job.building.elevations}
+
+
+def place_names(scope: Scope, job: Job) -> dict[str, str]:
+    """Return the name of each place by its key."""
+    return {key: name for key, (name, _) in named(job, scope.knowledge).items()}

@@ -1,0 +1,76 @@
+"""Work of the plan as it stands now: each piece with what the record says of it. What nobody recorded is not done."""
+
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+
+from amber_gable.core.planning.state import State
+from amber_gable.services.planning.schedules import SavedSchedule, SavedStint
+from amber_gable.services.work.standing import Standing
+
+# So long after its end nobody is asked whether a piece of work was done: painters enter it when they have come down.
+_GRACE = timedelta(minutes=30)
+
+
+@dataclass(frozen=True)
+class StintNow:
+    """A piece of the plan and its state.
+
+    Parameters
+    ----------
+    stint : SavedStint
+    state : {"done", "under way", "unsaid", "now", "to come", "held", "late"}
+        "late" waits for work whose time has passed and of which the record says nothing.
+    left : tuple of str
+        Ids of its steps that are still to be done.
+    why : str
+        What holds it up.
+    """
+
+    stint: SavedStint
+    state: str
+    left: tuple[str, ...]
+    why: str = ""
+
+    @property
+    def is_unsaid(self) -> bool:
+        return self.state == "unsaid"
+
+    @property
+    def is_ahead(self) -> bool:
+        return self.state in ("under way", "now", "to come")
+
+
+def work_now(schedule: SavedSchedule, standing: Standing, now: datetime) -> tuple[StintNow, ...]:
+    """Return the pieces of a schedule in their order, each with its state by the record."""
+    shares = _piece_shares(schedule)
+    out, late = [], set[str]()
+    for stint in schedule.stints:
+        one = _now(stint, standing, now, shares)
+        # What waits for work of which nobody spoke cannot be the next thing to do.
+        if one.is_ahead and any(standing.states[i].waits_for in late for i in one.left):
+            one = replace(one, state="late")
+        if one.state in ("unsaid", "late"):
+            late |= set(one.left)
+        out.append(one)
+    return tuple(out)
+
+
+def _piece_shares(schedule: SavedSchedule) -> dict[str, tuple[float, float]]:
+    """Return, by piece, from what share to what share of its stint it goes."""
+    return {s.id: (s.piece / s.of, (s.piece + 1) / s.of) for s in schedule.stints}
+
+
+def _now(stint: SavedStint, standing: Standing, now: datetime, shares: dict[str, tuple[float, float]]) -> StintNow:
+    states = {i: standing.states[i] for i in stint.tasks if i in standing.states}
+    _, until = shares[stint.id]
+    left = tuple(i for i, s in states.items() if not s.state.is_over and not (s.state is State.UNDER_WAY and s.done_frac >= until - 1e-6))
+    held = [s.why for i, s in states.items() if s.state is State.HELD]
+    if not left:
+        return StintNow(stint, "done", ())
+    if held:
+        return StintNow(stint, "held", left, held[0])
+    if any(states[i].state is State.UNDER_WAY for i in left):
+        return StintNow(stint, "under way", left)
+    if stint.ends_at + _GRACE <= now:
+        return StintNow(stint, "unsaid", left)
+    return StintNow(stint, "now" if stint.starts_at <= now else "to come", left)

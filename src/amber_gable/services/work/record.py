@@ -1,0 +1,150 @@
+"""The record of work: who did which steps, when, how much of them. Lines are added and never changed.
+
+Not here: what follows from the record (standing), readings of instruments (log).
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from amber_gable.core.planning.state import Entry, OnRecord, Told, on_record
+from amber_gable.core.planning.work import WorkTask
+from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
+from amber_gable.store import queries
+from amber_gable.store.models import Job, WorkEntry
+from amber_gable.store.types import new_id
+
+# A day that somebody forgot is entered later; older than that it is a slip of the pen.
+_OLDEST = timedelta(days=120)
+_AHEAD = timedelta(minutes=5)
+WORDS: Mapping[Told, str] = {
+    Told.BEGAN: "begun", Told.DONE: "done", Told.AGAIN: "to be done again", Told.LEFT_OUT: "left out", Told.WITHDRAWN: "taken back",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Said:
+    """What somebody enters of some steps.
+
+    Parameters
+    ----------
+    told : Told
+    from_at, until_at : datetime
+        The same moment where only one is known.
+    share_pct : float
+        How much of each step.
+    painters : tuple of str
+    litres : float or None
+    product, batch, remark : str
+    entry : str
+        Id made on the device: sent twice, it is one entry. Empty for a new one.
+    """
+
+    told: Told
+    from_at: datetime
+    until_at: datetime
+    share_pct: float = 100.0
+    painters: tuple[str, ...] = ()
+    litres: float | None = None
+    product: str = ""
+    batch: str = ""
+    remark: str = ""
+    entry: str = ""
+
+
+def _check(said: Said, now: datetime) -> None:
+    errors = {}
+    if said.until_at > now + _AHEAD:
+        errors["until"] = "This moment lies ahead; enter work once it is done."
+    if said.from_at > said.until_at:
+        errors["from"] = "The work ends before it begins; turn the two times round."
+    if said.until_at < now - _OLDEST:
+        errors["until"] = f"This is more than {_OLDEST.days} days ago; look at the date."
+    if not 0 < said.share_pct <= 100:
+        errors["share_pct"] = "Above 0 and at most 100 %."
+    if said.litres is not None and not 0 < said.litres <= 2000:
+        errors["litres"] = "Above 0 and at most 2,000 L."
+    if said.told in (Told.AGAIN, Told.LEFT_OUT) and not said.remark.strip():
+        errors["remark"] = "Say why, in a few words."
+    if errors:
+        raise FieldErrors(errors)
+
+
+def enter(scope: Scope, job: Job, tasks: Sequence[WorkTask], said: Said) -> str:
+    """Add an entry for some steps of a job; return its id.
+
+    Raises
+    ------
+    FieldErrors
+    NotFoundError
+        If there are no such steps.
+    """
+    if not tasks:
+        raise NotFoundError("These steps are not in this job (any more).")
+    now = scope.clock.now()
+    _check(said, now)
+    entry = said.entry or new_id()
+    with scope.reading() as session:
+        if queries.work_entry(session, job.id, entry):
+            return entry
+    names = list(dict.fromkeys(task.name for task in tasks))
+    label = f"record {tasks[0].label.lower() if len(tasks) == 1 else f'{len(tasks)} steps'} at {names[0]} as {WORDS[said.told]}"
+    with changing(scope, label, job.id) as change:
+        for task in tasks:
+            share = task.hours / sum(t.hours for t in tasks) if any(t.hours for t in tasks) else 1 / len(tasks)
+            change.add(
+                WorkEntry(
+                    id=new_id(), version=1, job_id=job.id, entry=entry, task=task.id, name=f"{task.name}: {task.label}", told=said.told.value,
+                    from_at=said.from_at, until_at=said.until_at, share_frac=said.share_pct / 100, painters=list(said.painters),
+                    litres=None if said.litres is None or not task.is_coat else said.litres * share, product=said.product or task.product,
+                    batch=said.batch, remark=said.remark.strip(), said_at=now, said_by=scope.actor, corrects="",
+                )
+            )  # fmt: skip
+    return entry
+
+
+def take_back(scope: Scope, job: Job, entry: str) -> None:
+    """Correct the record: an entry no longer counts; both stay readable.
+
+    Raises
+    ------
+    NotFoundError
+    """
+    with changing(scope, "take an entry of the record back", job.id) as change:
+        rows = queries.work_entry(change.session, job.id, entry)
+        if not rows:
+            raise NotFoundError("This entry is not in the record of this job.")
+        change.add(rows[0].taken_back(change.at, scope.actor))
+
+
+def rows_of(scope: Scope, job: Job) -> Sequence[WorkEntry]:
+    """Return the lines of a job's record, the oldest first."""
+    return scope.once(("record", job.id), lambda session: queries.work_entries(session, job.id))
+
+
+def entries_of(scope: Scope, job: Job) -> tuple[Entry, ...]:
+    """Return the record of a job as values."""
+    return tuple(
+        Entry(
+            row.entry, row.task, Told(row.told), row.from_at.timestamp(), row.until_at.timestamp(), row.share_frac, row.said_at.timestamp(),
+            row.corrects, row.remark,
+        )
+        for row in rows_of(scope, job)
+    )  # fmt: skip
+
+
+def done_steps(scope: Scope, job: Job) -> dict[str, set[str]]:
+    """Return the steps that are done by the record, by the place they were done at."""
+    out: dict[str, set[str]] = {}
+    for task, told in recorded(scope, job).items():
+        place, _, step = task.rpartition(":")
+        if told.is_done:
+            out.setdefault(place, set()).add(step)
+    return out
+
+
+def recorded(scope: Scope, job: Job) -> dict[str, OnRecord]:
+    """Return what the record says of each step by now."""
+    return on_record(entries_of(scope, job))

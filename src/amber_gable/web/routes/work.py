@@ -1,0 +1,71 @@
+"""The record of work: one tap for what was done, begun, spoilt or left out; and taking an entry back."""
+
+from datetime import datetime, timedelta
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from amber_gable.core.planning.state import Told
+from amber_gable.errors import FieldErrors
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.outlook.skywatch import moment_of
+from amber_gable.services.takeoff.tasks import tasks_of
+from amber_gable.services.work import record
+from amber_gable.services.work.record import Said
+from amber_gable.store.models import Job
+from amber_gable.web.deps import InScope, TheJob
+from amber_gable.web.door.formroute import FormRoute
+from amber_gable.web.forms import Typed, TypedForm, sent
+from amber_gable.web.templating import zone_of
+
+router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
+_BACK = timedelta(days=1)
+
+
+def _said(scope: Scope, job: Job, form: TypedForm) -> Said:
+    """Return what a form says; a moment that it does not say is the planned one, and never one that lies ahead."""
+    now = scope.clock.now().astimezone(zone_of(job))
+    verb = form.raw("verb")
+    if verb not in {t.value for t in Told} - {Told.WITHDRAWN.value}:
+        raise FieldErrors({"verb": "Done, begun, to be done again, or left out."})
+    planned = [_moment(form.raw(name)) for name in ("planned_from", "planned_until")]
+    until = moment_of(form.raw("until"), now, "until", _BACK, timedelta(0)) if form.raw("until") else min(planned[1] or now, now)
+    began = moment_of(form.raw("from"), until, "from", _BACK, timedelta(0)) if form.raw("from") else min(planned[0] or until, until)
+    if verb == Told.BEGAN.value:
+        began = until = moment_of(form.raw("from"), now, "from", _BACK, timedelta(0)) if form.raw("from") else now
+    share = form.number("share_pct", "A number of per cent.") if form.raw("share_pct") else 100.0
+    litres = form.si("litres", "volume", "gal" if job.units == "us" else "L") if form.raw("litres") else None
+    said = Said(
+        Told(verb), began, until, share, tuple(form.each("painter")), litres, "", form.text("batch"), form.text("remark"), form.raw("entry")
+    )
+    form.done()
+    return said
+
+
+def _moment(text: str) -> datetime | None:
+    try:
+        found = datetime.fromisoformat(text)
+    except ValueError:
+        return None
+    return found if found.tzinfo is not None else None
+
+
+@router.post("/work", name="record_work")
+def record_work(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
+    wanted = set(form.raw("tasks").split())
+    tasks = [task for task in tasks_of(scope, job) if task.id.replace(" ", "_") in wanted]
+    record.enter(scope, job, tasks, _said(scope, job, form))
+    return _onward(request, job, form)
+
+
+@router.post("/work/{entry}/back", name="take_work_back")
+def take_back(request: Request, scope: InScope, job: TheJob, entry: str, form: Typed) -> Response:
+    record.take_back(scope, job, entry)
+    return _onward(request, job, form)
+
+
+def _onward(request: Request, job: Job, form: TypedForm) -> Response:
+    if form.raw("back") == "morning":
+        return sent(request.url_for("morning"))
+    day = form.raw("day")
+    return sent(f"{request.url_for('schedule', job_id=job.id)}{f'?day={day}' if day else ''}")

@@ -1,0 +1,232 @@
+"""The schedule's page: the house each evening, the hours of one day, what is planned, what was recorded."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any
+
+from markupsafe import Markup
+
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.drawing.hours.dayboard import BoardRow, Mark, board
+from amber_gable.drawing.house.band import BandStyle, house_band
+from amber_gable.drawing.house.building import DrawnElevation, DrawnSurface, Look
+from amber_gable.drawing.patterns import LOOK_FILLS
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.outlook.outlook import Outlook, painted_surfaces
+from amber_gable.services.planning.evenings import LOOKS, Evening, evenings
+from amber_gable.services.planning.morning import JobMorning
+from amber_gable.services.planning.schedules import SavedSchedule
+from amber_gable.services.planning.worknow import StintNow
+from amber_gable.services.work.record import WORDS, rows_of
+from amber_gable.store.models import Job, WorkEntry
+from amber_gable.units import show
+from amber_gable.web.sentences import Sentence, day_words, stage_word, stint_line
+from amber_gable.web.templating import clock_time, day_word
+from amber_gable.web.views.drawn import drawn_house
+from amber_gable.web.views.house import _bare
+
+_DONE_WORDS = {"clear": "cleared", "wash": "washed", "prepare": "prepared", "mask": "masked", "prime": "primed", "coat": "coated",
+               "seal": "sealed", "finish": "tape off, inspected"}  # fmt: skip
+_RAIN_LIKELY_PCT, _RAIN_PERHAPS_PCT, _WINDY_M_S = 50.0, 25.0, 9.0
+_CARD_W, _CARD_H = 232.0, 92.0
+
+
+@dataclass(frozen=True)
+class EveningCard:
+    """One day of the strip: its head, the weather in a few words, the house, what the day is for."""
+
+    day: date
+    head: str
+    note: str
+    weather: str
+    weather_kind: str
+    house: Markup
+    words: str
+    is_chosen: bool
+    kind: str
+
+
+def sides_in(job: Job) -> dict[str, str]:
+    return {e.id: e.name for e in job.building.elevations}
+
+
+def headline(morning: JobMorning, schedule: SavedSchedule | None, now: datetime) -> Sentence:
+    """Return the answer of the page: when the job is done, and what stands in its way."""
+    standing = morning.standing
+    if schedule is None or standing is None:
+        return Sentence(
+            morning.problem or "There is no schedule yet.", "Make it from the record and the forecast.", alarm=bool(morning.problem)
+        )
+    held = [u for u in schedule.unplaced if u.get("hours")]
+    held_h = sum(float(u["hours"]) for u in held)
+    done = f"{standing.hours_done:.0f} of {standing.hours:.0f} h are done"
+    if not schedule.stints and not held:
+        return Sentence("All work is done.", f"{done.capitalize()}. Inspect dry, from both ends of each wall, in low light.")
+    if not schedule.stints:
+        return Sentence(f"Nothing can be planned: {held[0]['why']}.", f"{done.capitalize()}.", alarm=True)
+    finish = schedule.finish
+    if not held and finish.half_at is not None:
+        lead = f"Done {_day(finish.half_at)}"
+        lead += f", 80 % by {_day(finish.most_at)}." if finish.most_at else "; it may run on."
+    else:
+        last = max(s.ends_at for s in schedule.stints)
+        lead = (
+            f"{held_h:.0f} h have no place; the rest is done {_day(last.astimezone(now.tzinfo))}."
+            if held
+            else f"Done {_day(last)} at best."
+        )
+    # What holds up most is said; the list below has the rest.
+    by_why: dict[str, float] = {}
+    for u in held:
+        by_why[str(u["why"])] = by_why.get(str(u["why"]), 0.0) + float(u["hours"])
+    why = max(by_why, key=lambda reason: by_why[reason], default="")
+    rest = f"{done.capitalize()}, {sum(s.hours for s in schedule.stints):.0f} h are planned for {schedule.painters} painters."
+    return Sentence(lead, f"{rest} {why[:1].upper()}{why[1:]}." if why else rest)
+
+
+def _day(moment: datetime) -> str:
+    return f"{moment:%A} {moment.day} {moment:%B}"
+
+
+def evening_cards(
+    scope: Scope, job: Job, morning: JobMorning, ahead: Outlook, chosen: date, now: datetime
+) -> list[EveningCard]:  # fmt: skip
+    """Return the strip of days."""
+    assert morning.standing is not None, "with an outlook there is a standing"
+    found = evenings(morning.standing, morning.schedule, ahead, [s.id for s in painted_surfaces(job)], now)
+    drawn, sides = drawn_house(job, scope.knowledge), sides_in(job)
+    return [_card(nth, evening, drawn, sides, chosen, now, scope.knowledge) for nth, evening in enumerate(found)]
+
+
+def _card(
+    nth: int, evening: Evening, drawn: Sequence[DrawnElevation], sides: Mapping[str, str], chosen: date, now: datetime,
+    knowledge: Knowledge,
+) -> EveningCard:  # fmt: skip
+    def look(surface: DrawnSurface) -> Look:
+        state = evening.looks.get(surface.id)
+        return _bare(surface) if state is None else Look(LOOK_FILLS[state], f"{surface.name}: {state}")
+
+    style = BandStyle(
+        look,
+        width=_CARD_W,
+        height=_CARD_H,
+        is_labelled=False,
+        gap=7.0,
+        margin=3.0,
+        title=f"The house on the evening of {evening.day:%A}",
+        prefix=f"eve{nth}",
+    )
+    walls = [e for e in drawn if e.kind == "wall"] or list(drawn)
+    notes = {"recorded": "recorded", "today": "today", "planned": "", "expected": "expected"}
+    weather, kind = _weather(evening, now)
+    words = _done(evening.done, sides) if evening.kind == "recorded" else day_words(evening.work, sides) or "nobody is planned here"
+    return EveningCard(
+        evening.day, f"{evening.day:%a} {evening.day.day}", notes[evening.kind], weather, kind, Markup(house_band(walls, style)), words,
+        evening.day == chosen, evening.kind,
+    )  # fmt: skip
+
+
+def _done(entries: Sequence[str], sides: Mapping[str, str]) -> str:
+    by_stage: dict[str, list[str]] = {}
+    for entry in entries:
+        stage, side = entry.split("|", 1)
+        by_stage.setdefault(_DONE_WORDS[stage], []).append(sides.get(side, "").lower())
+    return "; ".join(f"{', '.join(names)} {word}" for word, names in by_stage.items())
+
+
+def _weather(evening: Evening, now: datetime) -> tuple[str, str]:
+    """Return a day's weather in a few words, and how it is drawn."""
+    if evening.kind == "expected":
+        return "by the season", "guess"
+    if evening.rain_pct is None:
+        return "", "none"
+    if evening.rain_pct >= _RAIN_LIKELY_PCT:
+        return f"rain {evening.rain_pct:.0f} %", "rain"
+    parts = []
+    if evening.dew_until is not None:
+        parts.append(f"dew till {clock_time(evening.dew_until)}")
+    if evening.rain_pct >= _RAIN_PERHAPS_PCT:
+        parts.append(f"rain {evening.rain_pct:.0f} %")
+    if evening.gust_m_s is not None and evening.gust_m_s >= _WINDY_M_S:
+        parts.append("windy")
+    return ", ".join(parts) or "dry", "perhaps" if evening.rain_pct >= _RAIN_PERHAPS_PCT else "dry"
+
+
+def legend() -> list[tuple[str, str]]:
+    """Return the looks of a part in their order, each with the fill that a drawing has."""
+    return [(look, LOOK_FILLS[look]) for look in LOOKS]
+
+
+def day_board(job: Job, work: Sequence[StintNow], day: date, names: Sequence[str], now: datetime) -> Markup:
+    """Return the hours of one day, a row for each painter."""
+    sides = sides_in(job)
+    of_day = [one for one in work if one.stint.starts_at.astimezone(now.tzinfo).date() == day]
+    rows = []
+    for name in names:
+        marks = [
+            Mark(_hour(one.stint.starts_at, now), _hour(one.stint.ends_at, now), stint_line(one.stint, sides), one.stint.stage, one.state)
+            for one in of_day
+            if name in one.stint.painters
+        ]
+        rows.append(BoardRow(name, marks, "at another job, or free"))
+    now_h = _hour(now, now) if day == now.date() else None
+    return Markup(board(rows, now_h, f"Hours of {day:%A}, painter by painter"))
+
+
+def _hour(moment: datetime, now: datetime) -> float:
+    local = moment.astimezone(now.tzinfo)
+    return local.hour + local.minute / 60
+
+
+def work_rows(job: Job, work: Sequence[StintNow], now: datetime, day: date | None = None) -> list[dict[str, Any]]:
+    """Return pieces of work as rows of a list, in words; of one day where it is given."""
+    sides = sides_in(job)
+    rows = []
+    for one in work:
+        start, end = one.stint.starts_at.astimezone(now.tzinfo), one.stint.ends_at.astimezone(now.tzinfo)
+        if day is not None and start.date() != day:
+            continue
+        rows.append(
+            {
+                "one": one, "stint": one.stint, "line": stint_line(one.stint, sides), "stage": stage_word(one.stint),
+                "when": f"{start:%a} {start.day} {start:%H:%M} to {end:%H:%M}", "who": ", ".join(one.stint.painters),
+                "does": ", ".join(_does(step) for step in one.stint.does), "tasks": " ".join(i.replace(" ", "_") for i in one.left),
+                "share": round(100 / one.stint.of, 3), "key": one.stint.id.replace("|", "-").replace("#", "-").replace("@", "-"),
+            }
+        )  # fmt: skip
+    return rows
+
+
+def _does(step: str) -> str:
+    """Return what a step does in words: of a coat what is put on, since which coat it is stands beside it."""
+    name, _, what = step.partition(": ")
+    return (what or name).lower()
+
+
+def record_rows(scope: Scope, job: Job, now: datetime, most: int = 12) -> list[dict[str, Any]]:
+    """Return the newest entries of the record in words, each once, with whether it was taken back."""
+    taken_back = {row.corrects: row for row in rows_of(scope, job) if row.corrects}
+    by_entry: dict[str, list[WorkEntry]] = {}
+    for row in rows_of(scope, job):
+        if not row.corrects:
+            by_entry.setdefault(row.entry, []).append(row)
+    out = []
+    for entry, lines in reversed(by_entry.items()):
+        first, back = lines[0], taken_back.get(entry)
+        start, end = first.from_at.astimezone(now.tzinfo), first.until_at.astimezone(now.tzinfo)
+        places = list(dict.fromkeys(line.name.split(":")[0] for line in lines))
+        steps = list(dict.fromkeys(line.name.split(": ", 1)[1].split(":")[0].lower() for line in lines))
+        litres = sum(line.litres or 0.0 for line in lines)
+        said = first.said_at.astimezone(now.tzinfo)
+        out.append(
+            {
+                "entry": entry, "when": f"{day_word(start, now)} {start:%H:%M}{f' to {end:%H:%M}' if end > start else ''}",
+                "what": f"{', '.join(places[:3])}{' and more' if len(places) > 3 else ''}: {', '.join(steps[:4])}{' and more' if len(steps) > 4 else ''}",
+                "told": WORDS[type(next(iter(WORDS)))(first.told)], "share": "" if first.share_frac > 0.995 else f"{100 * first.share_frac:.0f} %",
+                "who": ", ".join(first.painters), "litres": show(litres, "volume", job.units) if litres else "", "batch": first.batch,
+                "remark": first.remark, "by": first.said_by, "said": f"{day_word(said, now)} {said:%H:%M}",
+                "back": f"taken back by {back.said_by} {day_word(back.said_at.astimezone(now.tzinfo), now)}" if back else "",
+            }
+        )  # fmt: skip
+    return out[:most]
