@@ -18,7 +18,7 @@ from amber_gable.drawing.hours.sunplan import PlanShade, PlanWall, sun_plan, sun
 from amber_gable.drawing.house.band import BandStyle, house_band
 from amber_gable.drawing.house.building import DrawnElevation, DrawnOpening, DrawnSurface, Look, Pin
 from amber_gable.drawing.house.elevation import DimensionWords, elevation_drawing
-from amber_gable.drawing.patterns import FILLS, definitions
+from amber_gable.drawing.patterns import FILLS, LOOK_FILLS, definitions
 from amber_gable.drawing.sheet import house_sheet
 
 BLOCK = HouseBlock("main", "House", "house", 12.0, 8.0, 6.0, 9.0, plinth_height_m=0.5)
@@ -120,7 +120,11 @@ def test_the_sheet_stands_alone_with_a_scale_bar():
 
 def test_the_states_differ_in_texture_not_only_in_colour():
     known = ET.fromstring(definitions())
-    assert {p.get("id") for p in known.iter("pattern")} == {"fill-tight", "fill-shut"}
+    assert {p.get("id") for p in known.iter("pattern")} >= {"fill-tight", "fill-shut"}
+    # Each look of a part but the plain ones has a texture of its own.
+    drawn = {f"url(#{p.get('id')})" for p in known.iter("pattern")}
+    assert {fill for fill in LOOK_FILLS.values() if fill.startswith("url")} <= drawn
+    assert len(set(LOOK_FILLS.values())) == len(LOOK_FILLS)
     assert len(set(FILLS.values())) == 4
 
 

@@ -5,11 +5,13 @@ from html.parser import HTMLParser
 
 from fastapi.routing import APIRoute
 
+from amber_gable.core.planning.state import Told
 from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.core.windows.readings import InstrumentReading as Measured
 from amber_gable.services.changes import ownership
 from amber_gable.services.jobs import jobs
-from amber_gable.services.log import sitelog
+from amber_gable.services.log import record, sitelog
+from amber_gable.services.log.record import Said
 from amber_gable.services.office import extras
 from amber_gable.services.office.extras import ExtraFacts
 from amber_gable.services.outlook import outlook
@@ -19,6 +21,7 @@ from amber_gable.services.survey.evidence import findings, gates, photos, site_t
 from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.services.systems.colours import add_candidate
 from amber_gable.services.systems.samples import add as add_sample
+from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.web.door.formroute import KEY, FormRoute
 from tests.support.pages import HTMX
 from tests.support.records import everything
@@ -59,6 +62,7 @@ def filled(opened, job) -> None:
     site_tests.record(opened, job, wall.id, "rub", {"rating": 8}, "Ines")
     ahead = outlook.outlook(opened, job, outlook.status(opened, job))
     sitelog.log_reading(opened, job, ahead, wall.id, Measured(15.0, 60.0, 15.0), "Ines")
+    record.enter(opened, job, [tasks_of(opened, job)[0]], Said(Told.BEGAN, opened.clock.now(), opened.clock.now()))
     add_candidate(opened, job, "Body", "Ochre 9", "#b8742f")
     extras.add(opened, job.id, ExtraFacts("Paint the mailbox", hours=2.0))
     add_sample(opened, job, SampleFacts("test-patch", wall.id, "2026-09-10", {}, "2026-09-20", ""), {wall.id: wall.name})

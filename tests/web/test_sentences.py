@@ -9,7 +9,7 @@ import pytest
 from amber_gable.core.survey.gates import Component, Record, gate
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning.morning import Dew, JobMorning
-from amber_gable.services.planning.schedules import SavedSchedule, Visit
+from amber_gable.services.planning.schedules import Finish, SavedSchedule, Visit
 from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import age, day_word
 
@@ -25,7 +25,7 @@ VISIT = Visit("s", "North gable wall", "e", 1, at(10, 10), at(12, 20), at(15, 20
 
 
 def situation(visit: Visit | None = VISIT, dew: Dew | None = None, visits: list[Visit] | None = None) -> JobMorning:
-    schedule = SavedSchedule(NOW, NOW, 2, visits if visits is not None else [VISIT], [])
+    schedule = SavedSchedule(NOW, NOW, 2, visits if visits is not None else [VISIT], [], [], Finish())
     return JobMorning(None, ForecastStatus(NOW, "i"), None, schedule, visit, None, "", dew, "")
 
 

@@ -9,8 +9,8 @@ from amber_gable.core.planning.state import Told
 from amber_gable.core.planning.work import WorkTask
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
+from amber_gable.services.log.record import Said, enter
 from amber_gable.services.takeoff.tasks import tasks_of
-from amber_gable.services.work.record import Said, enter
 from amber_gable.store.models import Job
 
 Chosen = Callable[[WorkTask], bool]

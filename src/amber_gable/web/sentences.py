@@ -174,9 +174,11 @@ def _of_work(one: StintNow, morning: JobMorning, now: datetime) -> Sentence:
     return Sentence(lead, rest, _until(morning, now, paints=is_now))
 
 
-def _is_coat_of_wall(one: StintNow, visit: Visit | None) -> bool:
-    """Return whether a piece of work is the coat that the next visit is."""
-    return visit is not None and bool(set(one.stint.tasks) & set(visit.tasks))
+def _leads(one: StintNow, visit: Visit | None) -> bool:
+    """Return whether a piece of work comes before the next coat of a wall, and is not that coat itself."""
+    if visit is None:
+        return True
+    return not set(one.stint.tasks) & set(visit.tasks) and (one.stint.starts_at <= visit.starts_at or one.state == "under way")
 
 
 def next_step(morning: JobMorning, now: datetime) -> Sentence:
@@ -189,10 +191,8 @@ def next_step(morning: JobMorning, now: datetime) -> Sentence:
         In the job's zone.
     """
     work = morning.next_work
-    first = None if morning.visit is None else morning.visit.starts_at
-    if morning.ahead is not None and work is not None and not _is_coat_of_wall(work, morning.visit):
-        if first is None or work.stint.starts_at <= first or work.state == "under way":
-            return _of_work(work, morning, now)
+    if morning.ahead is not None and work is not None and _leads(work, morning.visit):
+        return _of_work(work, morning, now)
     if morning.visit is not None and (morning.ahead is not None or not morning.problem):
         return _of_visit(morning.visit, morning, now)
     if morning.ahead is None:
@@ -201,7 +201,7 @@ def next_step(morning: JobMorning, now: datetime) -> Sentence:
         count = len(morning.unsaid)
         lead = f"{count} piece{'s' if count != 1 else ''} of work: was {'it' if count == 1 else 'each'} done?"
         return Sentence(lead, "Say it below; what nobody recorded is not done. Then make the schedule again.", wants_schedule=True)
-    if morning.schedule is not None and morning.schedule.stints:
+    if morning.schedule is not None and (morning.schedule.stints or morning.schedule.visits):
         return Sentence("Every coat of the schedule is on.", "Inspect dry, from both ends of each wall, in low light.", "")
     if morning.run is None:
         return Sentence(

@@ -27,7 +27,7 @@ def weather(hours: list[float], **values: np.ndarray) -> Weather:
         ([0, 2, 1, 3], "hours.2.time", "rise from hour to hour"),
         ([0, 1, 4.5, 5], "hours.2.time", "3.5 h without weather"),
         ([0], "hours", "at least two"),
-        (list(range(401)), "hours", "at most 400"),
+        (list(range(2401)), "hours", "at most 2400"),
     ],
 )
 def test_times_out_of_order_or_too_far_apart(hours, field, words):

@@ -4,14 +4,18 @@ from datetime import datetime
 
 import pytest
 
+from amber_gable.core.planning.state import Told
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
+from amber_gable.services.log import record
+from amber_gable.services.log.record import Said
 from amber_gable.services.outlook import outlook, skywatch
-from amber_gable.services.planning import schedules, stopline
+from amber_gable.services.planning import onwalls, schedules, stopline
 from amber_gable.services.planning.stopline import StopQuestion, stop_for
 from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.web.views.stopline import words_of
 
 
@@ -113,7 +117,12 @@ def test_a_coat_waits_for_the_one_before_it(opened, morning):
     first = min((v for v in kept.visits if v.coat == 1), key=lambda v: v.starts_at)
     # Painted by now: the next coat is due another day, and not the hour after.
     step_clock(opened.app, (first.ends_at - opened.clock.now()).total_seconds() / 3600 + 0.25)
-    due = stopline.coat_due(opened, morning, first.surface_id)
+    due = onwalls.coat_due(opened, morning, first.surface_id)
+    assert due == 1, "what nobody recorded is not done"
+    tasks = [t for t in tasks_of(opened, morning) if t.id in first.tasks]
+    record.enter(opened, morning, tasks, Said(Told.DONE, first.starts_at, first.ends_at))
+    morning = jobs.whole(opened, morning.id)
+    due = onwalls.coat_due(opened, morning, first.surface_id)
     assert due == 2
     later = stop(opened, morning, first.surface_name, coat=due)
     assert later.line is None

@@ -51,7 +51,8 @@ def test_where_a_gate_is_closed_nobody_is_sent_to_paint(opened, job):
     kept = schedules.make(opened, job, ahead)
     held = {"South gable wall", "West wall", "East entry door"}
     # Not planned, and why; not permitted in any weather, by the rule that says so; not advised.
-    assert {u["surface_name"] for u in kept.unplaced if u["why"].startswith("lead is not cleared")} == held
+    walls = {s.name for e in job.building.elevations for s in e.surfaces}
+    assert {u["surface_name"] for u in kept.unplaced if u["why"].startswith("lead is not cleared")} & walls == held
     assert not held & {v.surface_name for v in kept.visits}
     assert not job_morning(opened, job).visit.held_by
     of_wall = {s.name: ahead.row(s.id) for e in job.building.elevations for s in e.surfaces if s.is_painted}

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from amber_gable.core.planning.coats import Pace, tasks_for
+from amber_gable.core.planning.stints import stints_of
 from amber_gable.core.systems.overrides import Edit
 from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.core.windows import find_windows
@@ -16,7 +16,7 @@ from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
-from amber_gable.services.planning import schedules
+from amber_gable.services.planning.laying import places_in
 from amber_gable.services.survey.building import openings, surfaces
 from amber_gable.services.survey.building.openings import OpeningFacts
 from amber_gable.services.survey.building.surfaces import SurfaceFacts
@@ -29,6 +29,7 @@ from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.heat import peak_of
 from amber_gable.services.systems.specs import difference, schools_of, specs_of, total
 from amber_gable.services.takeoff.job import job_takeoff
+from amber_gable.services.takeoff.tasks import tasks_of
 from tests.support.pace import slowness
 from tests.support.records import everything, last
 from tests.support.surveys import CLEARED, elevation
@@ -299,15 +300,16 @@ def test_small_openings_stay_in_as_reserve_where_the_firm_says_so(opened, job):
     assert net() - before == pytest.approx(0.36)
 
 
-def test_trim_first_lets_the_door_go_before_its_wall(opened, job):
-    ahead = outlook.outlook(opened, job, outlook.status(opened, job))
-    pairs = schedules._pieces(job, opened)
-    pieces = [piece for _, piece in pairs]
-    door = next(p for p in pieces if p.kind == "door")
-    working = np.ones(ahead.windows.states.shape[1], bool)
-    for trim_first, waits in ((False, {"body first"}), (True, set())):
-        tasks = {t.id: t for t in tasks_for(ahead.windows, pieces, Pace(10.0, 13.0, 2), working, trim_first)}
-        assert {a.why for a in tasks[f"{door.id}:1"].after} == waits
+def test_trim_first_lets_the_door_go_before_its_wall(opened):
+    boathouse = named(opened, "Slipway Boathouse")
+    tasks, places = tasks_of(opened, boathouse), places_in(boathouse)
+    for trim_first, waits in ((False, "body first"), (True, "trim first")):
+        stints = stints_of(tasks, places, trim_first=trim_first)
+        later = "doors" if waits == "body first" else "walls"
+        assert any(a.why == waits for s in stints for a in s.after if s.family == later and s.stage == "coat")
+        assert not any(
+            a.why == waits for s in stints for a in s.after if s.family != later and s.family not in ("windows", "trim", "shutters")
+        )
 
 
 def test_each_surface_has_the_hours_of_its_own_product(opened):

@@ -1,14 +1,12 @@
 """The work of a job: tasks side by side that add up to the take-off; coats by their own label, under the colour that is on the wall."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 
 from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.core.knowledge import Phase
-from amber_gable.core.planning.coats import CoatPiece, Pace, tasks_for
 from amber_gable.errors import NotFoundError
+from amber_gable.services.log.record import done_steps
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.joinery import joinery, rows_of
 from amber_gable.services.outlook.outlook import of_turn
@@ -98,11 +96,18 @@ def test_trim_has_the_weather_of_its_side(opened, job):
 
 
 def test_a_wall_warms_by_the_colour_that_is_on_it(opened, job):
-    """Sage now, deep ochre in the can: until the first coat is on, the wall is sage."""
+    """Sage now, deep ochre in the can: until a coat is on record, the wall is sage; primed walls are as light as their primer."""
     first, later = ahead_of(opened, job), of_turn(opened, job, ahead_of(opened, job), "later")
     walls = {s.id: s for e in job.building.elevations for s in e.surfaces if s.is_painted and s.old_hex and s.hex}
-    assert walls
-    for surface_id, wall in walls.items():
+    done, coatings = done_steps(opened, job), coatings_of(opened, job)
+    primed = [i for i in walls if "prime" in done.get(i, ())]
+    assert primed
+    assert set(primed) < set(walls)
+    for surface_id in primed:
+        assert first.surfaces[first.row(surface_id)].solar_absorptance == pytest.approx(
+            1 - coatings[surface_id].of("coats").worn_lrv_pct / 100
+        )
+    for surface_id, wall in ((i, w) for i, w in walls.items() if i not in primed):
         row = first.row(surface_id)
         assert first.surfaces[row].solar_absorptance == pytest.approx(1 - lrv_pct(wall.old_hex) / 100)
         assert later.surfaces[row].solar_absorptance == pytest.approx(1 - lrv_pct(wall.hex) / 100)
@@ -135,16 +140,6 @@ def test_a_primer_goes_on_by_its_own_label(opened):
             assert recoat.label_h == primer.product.recoat_h
     with pytest.raises(NotFoundError, match="sealer"):
         of_turn(opened, by_name(opened, HOUSES[0]), ahead_of(opened, by_name(opened, HOUSES[0])), "sealer")
-
-
-def test_later_coats_are_placed_by_their_own_windows(opened, job):
-    windows = ahead_of(opened, job).windows
-    pieces = [CoatPiece(f"s{n}", f"g{n}", "wall", 20.0) for n in range(windows.states.shape[0])]
-    shut = replace(windows, states=np.zeros_like(windows.states))
-    working = np.ones(windows.states.shape[1], bool)
-    tasks = {t.id: t for t in tasks_for(windows, pieces, Pace(10.0, 13.0, 2), working, later=shut)}
-    assert any(tasks[f"{p.id}:1"].allowed.any() for p in pieces)
-    assert not any(tasks[f"{p.id}:2"].allowed.any() for p in pieces)
 
 
 def test_what_seals_a_ground_counts_as_priming(opened):

@@ -145,7 +145,11 @@ def dispatched(
         now = int(step)
         if now and not works[now - 1]:
             _new_morning(site)
-        while _one_start(site, left, soonest, lengths, followers, jobs, now):
+        if all(person.free_from > now for person in site.people):
+            continue
+        # What begins now ends later: nothing else becomes ready within the step.
+        ready = {job: [t for t in left[job] if _is_ready(site, t, soonest, now)] for job in jobs}
+        while any(ready.values()) and _one_start(site, left, ready, soonest, lengths, followers, jobs, now):
             pass
         if not any(left.values()):
             break
@@ -159,14 +163,13 @@ def _new_morning(site: _Site) -> None:
 
 
 def _one_start(
-    site: _Site, left: dict[str, list[CrewTask]], soonest: dict[str, int], lengths: Mapping[str, NDArray[np.int64]],
-    followers: Mapping[str, Sequence[str]], jobs: Sequence[str], now: int,
+    site: _Site, left: dict[str, list[CrewTask]], ready: dict[str, list[CrewTask]], soonest: dict[str, int],
+    lengths: Mapping[str, NDArray[np.int64]], followers: Mapping[str, Sequence[str]], jobs: Sequence[str], now: int,
 ) -> bool:  # fmt: skip
     """Begin the best task that free painters may begin now; return whether there was one."""
     free = [p for p in site.people if p.free_from <= now]
     if not free:
         return False
-    ready = {job: [t for t in left[job] if _is_ready(site, t, soonest, now)] for job in jobs}
     for person in free:
         target = _job_for(person, left, ready, soonest, jobs, now)
         if target is None:
@@ -175,11 +178,14 @@ def _one_start(
             person.job, person.side, person.free_from = target, "", now + _TRAVEL_STEPS
             return True
         here = [p for p in free if p.job == target or (not p.job and _job_for(p, left, ready, soonest, jobs, now) == target)]
-        for task in sorted(ready[target], key=lambda t: _rank(t, here, now)):
+        for task in sorted(ready[target], key=lambda t: _rank(t, here)):
+            if any(site.gear_free.get(g, 0) > now for g in task.gear):
+                continue
             crew = _crew_for(task, len(here))
             if crew and (end := _end_of(task, crew, now, site.count, lengths)) is not None:
                 _begin(site, task, sorted(here, key=lambda p: p.side != task.side)[:crew], now, end, soonest, followers)
                 left[target].remove(task)
+                ready[target].remove(task)
                 return True
     return False
 
@@ -222,7 +228,7 @@ def _opens_soon(tasks: Sequence[CrewTask], soonest: Mapping[str, int], now: int)
     return False
 
 
-def _rank(task: CrewTask, here: Sequence[_Person], now: int) -> tuple[bool, bool, float, str]:
+def _rank(task: CrewTask, here: Sequence[_Person]) -> tuple[bool, bool, float, str]:
     on_side = any(p.side == task.side for p in here)
     return (not task.is_wet, not on_side, -task.tail_h, task.id)
 

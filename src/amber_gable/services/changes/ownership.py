@@ -23,6 +23,7 @@ from amber_gable.store.models import (
     Sample,
     SiteTest,
     Surface,
+    WorkEntry,
 )
 from amber_gable.store.queries import JobHead
 
@@ -36,6 +37,7 @@ ROWS: Mapping[str, tuple[type[EditableRow], str]] = {
     "feature_id": (Feature, "note"),
     "finding_id": (Finding, "finding"),
     "item_id": (Item, "item"),
+    "line_id": (WorkEntry, "entry of the record"),
     "opening_id": (Opening, "opening"),
     "photo_id": (Photo, "photograph"),
     "reading_id": (Reading, "reading"),

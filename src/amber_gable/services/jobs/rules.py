@@ -7,7 +7,6 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from amber_gable.core.knowledge import Knowledge, Product
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.planning.coats import Pace
 from amber_gable.core.windows import HouseRules, SiteLimits
 from amber_gable.errors import FieldErrors
 
@@ -108,8 +107,3 @@ def house_rules(
         young_share=YOUNG_SHARES[chosen.get("fresh-film", knowledge.systems.schools["fresh-film"].default)],
         is_cold_school=chosen.get("cold-nights") == "cold-rated",
     )
-
-
-def pace_of(rules: JobRules, knowledge: Knowledge) -> Pace:
-    method = knowledge.methods[rules.method]
-    return Pace(method.first_coat_m2_per_h, method.next_coat_m2_per_h, rules.painters)

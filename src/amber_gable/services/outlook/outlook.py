@@ -23,6 +23,7 @@ from amber_gable.errors import NotFoundError, PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import house_rules
+from amber_gable.services.log.record import done_steps
 from amber_gable.services.outlook.sightings import observations_of, stock_of
 from amber_gable.services.outlook.skywatch import Seen, as_seen, seen_on
 from amber_gable.services.outlook.weather import forecasts
@@ -31,7 +32,6 @@ from amber_gable.services.survey.around.shade import lit_tables, shades_of
 from amber_gable.services.survey.around.surroundings import property_round
 from amber_gable.services.systems.coatings import TURNS, SurfaceCoating, Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
-from amber_gable.services.work.record import done_steps
 from amber_gable.store.models import Elevation, Job, Surface
 from amber_gable.store.queries import USABLE
 

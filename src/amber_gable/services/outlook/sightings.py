@@ -13,8 +13,8 @@ from amber_gable.core.wall.climate import Observation
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
+from amber_gable.services.log.record import entries_of
 from amber_gable.services.outlook.skywatch import REACH, moment_of, seen_on
-from amber_gable.services.work.record import entries_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job, Sighting, SiteTest, Surface
 from amber_gable.store.types import new_id

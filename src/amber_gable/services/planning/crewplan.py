@@ -17,6 +17,7 @@ from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.far import PLAN_DAYS, Passing, known_until_s
 from amber_gable.services.planning.laying import Frame, Laid, lay_out
+from amber_gable.services.systems.specs import state_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job
 
@@ -121,6 +122,11 @@ def plan_jobs(scope: Scope, there: Sequence[tuple[Job, Outlook]]) -> dict[str, J
     if not there:
         return {}
     frame, names = frame_of(scope.clock.now()), crew_names(scope, there[0][0])
+    key = ("plan", frame, names, tuple((ahead.key, state_of(scope, job)) for job, ahead in there))
+    return scope.cached(key, lambda: _plan(scope, there, frame, names))
+
+
+def _plan(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame, names: tuple[str, ...]) -> dict[str, JobPlan]:
     # Some days more, so that other courses of the weather can be cut from them.
     longer = replace(frame, count=frame.count + (COURSES - 1) * _DAY)
     laid = [lay_out(Passing(scope), job, ahead, longer, len(names)) for job, ahead in there]
@@ -157,7 +163,7 @@ def _planned(laid: Sequence[Laid], frame: Frame, names: Sequence[str], known: in
 
 
 def _finishes(one: Laid, frame: Frame, courses: Sequence[dict[str, Stretch]], ahead: Outlook) -> tuple[datetime, ...]:
-    """Return when a job ends by several courses of the days beyond the forecast, the soonest first; those that leave work out are not in it."""
+    """Return when a job ends by several courses of the weather, the soonest first; those that leave work out are not in it."""
     own = [task.id for task in one.tasks]
     ends = [max(plan[i].end for i in own) for plan in courses if own and all(i in plan for i in own)]
     return tuple(_local(frame.at_s(end), ahead) for end in sorted(ends))
@@ -174,9 +180,9 @@ def _of_job(
             continue
         stint = one.stints[_stint_id(task.id)]
         starts_at, ends_at = _local(frame.at_s(at.start), ahead), _local(frame.at_s(at.end), ahead)
-        stints.append(
-            PlacedStint(task.id, stint, counts[stint.id], starts_at, ends_at, at.painters, task.hours, at.set_by, at.start >= known)
-        )
+        # What a fresh coat must still know lies a day ahead of it.
+        is_expected = at.start >= known - (_DAY if stint.wets else 0)
+        stints.append(PlacedStint(task.id, stint, counts[stint.id], starts_at, ends_at, at.painters, task.hours, at.set_by, is_expected))
     placed = Counter(_stint_id(s.id) for s in stints)
     unplaced = {i: _why(one, stint) for i, stint in one.stints.items() if placed[i] < max(counts[i], 1)}
     return JobPlan(one, tuple(sorted(stints, key=lambda s: (s.starts_at, s.id))), unplaced, finishes)

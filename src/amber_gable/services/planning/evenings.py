@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from amber_gable.core.planning.state import State
 from amber_gable.core.planning.stints import STAGE_OF
 from amber_gable.core.planning.work import WorkTask
+from amber_gable.services.log.standing import Standing
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.schedules import SavedSchedule, SavedStint
-from amber_gable.services.work.standing import Standing
 
 # What one sees of a part, in the order in which it comes about.
 LOOKS = ("as found", "washed", "prepared", "primed", "first coat", "finished", "held up")

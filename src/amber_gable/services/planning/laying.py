@@ -19,6 +19,7 @@ from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.steps import step_windows
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.log.standing import Standing, ready_by, rows_by_place, standing_work, waits_h
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.joinery import joinery, rows_of
 from amber_gable.services.outlook.outlook import Outlook
@@ -28,7 +29,6 @@ from amber_gable.services.planning.hours import working_hours
 from amber_gable.services.survey.building.sides import named
 from amber_gable.services.systems.coatings import Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
-from amber_gable.services.work.standing import Standing, ready_by, rows_by_place, standing_work, waits_h
 from amber_gable.store.models import Job
 
 _MOST_H, _EACH_H, _LIGHT_MM_H = assumed("stint_most_h"), assumed("stint_each_h"), assumed("light_rain_mm_h")
@@ -70,7 +70,6 @@ class Laid:
     stints: dict[str, Stint]
     tasks: tuple[CrewTask, ...]
     works: NDArray[np.bool_]
-    far: Outlook
 
 
 def places_in(job: Job) -> dict[str, Place]:
@@ -97,7 +96,7 @@ def lay_out(scope: Scope, job: Job, ahead: Outlook, frame: Frame, painters: int)
     begun = {i: state.done_frac for i, state in standing.states.items() if state.state is State.UNDER_WAY}
     rest = left_of(every, begun, over)
     made = _Laying(scope, job, ahead, far, frame, painters, standing)
-    return Laid(job, standing, {s.id: s for s in rest}, tuple(made.tasks(rest)), made.works, far)
+    return Laid(job, standing, {s.id: s for s in rest}, tuple(made.tasks(rest)), made.works)
 
 
 def pieces(stint: Stint, painters: int) -> int:
@@ -148,9 +147,10 @@ class _Laying:
             gear = tuple(name for name in stint.equipment if name in SCARCE)
             for piece in range(count):
                 before = (AfterTask(f"{stint.id}#{piece - 1}", None, "the piece before"),) if piece else waits
+                crew = (min(low, self._painters), high)
                 yield CrewTask(
-                    f"{stint.id}#{piece}", self._job.id, stint.side, stint.hours / count, (min(low, self._painters), high), gear, may, begin,
-                    before, release, stint.wets, tail[stint.id],
+                    f"{stint.id}#{piece}", self._job.id, stint.side, stint.hours / count, crew, gear, may, begin, before,
+                    release, stint.wets, tail[stint.id],
                 )  # fmt: skip
 
     def _framed(self, values: NDArray[np.bool_]) -> NDArray[np.bool_]:

@@ -5,10 +5,13 @@ from datetime import datetime
 
 from amber_gable.core.air.sun import Place
 from amber_gable.core.planning.advice import NextRun, best_next, dry_from, first_dry
+from amber_gable.core.planning.state import Told
 from amber_gable.core.survey.gates import Gate
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
+from amber_gable.services.log.record import Said, enter
+from amber_gable.services.log.standing import Standing, standing_work
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.outlook.skywatch import seen_on
@@ -19,7 +22,7 @@ from amber_gable.services.planning.schedules import SavedSchedule, Visit
 from amber_gable.services.planning.worknow import StintNow, work_now
 from amber_gable.services.survey.evidence.gates import gates_of
 from amber_gable.services.systems.coatings import coatings_of
-from amber_gable.services.work.standing import Standing, standing_work
+from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job
 from amber_gable.store.queries import JobHead
@@ -99,6 +102,16 @@ def job_morning(scope: Scope, job: Job) -> JobMorning:
     run_name = called[ahead.surface_ids[run.surface]] if run else ""
     rains = bool(seen_on(scope, job, now).raining(now))
     return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates, rains, standing, work)
+
+
+def record_as_planned(scope: Scope, job: Job) -> None:
+    """Record all work whose time has passed and of which nobody spoke as done at its planned hours, by the painters who were to do it."""
+    today = job_morning(scope, job)
+    by_id = {task.id: task for task in tasks_of(scope, job)}
+    for one in today.unsaid:
+        stint = one.stint
+        said = Said(Told.DONE, stint.starts_at, stint.ends_at, 100.0 / stint.of, stint.painters)
+        enter(scope, job, [by_id[i] for i in one.left if i in by_id], said)
 
 
 def _is_over(visit: Visit, standing: Standing) -> bool:

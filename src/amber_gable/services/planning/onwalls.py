@@ -1,14 +1,14 @@
-"""Coats that are on the walls: from the record by their real hours; from the plan those whose time has come and of which nobody spoke yet."""
+"""Coats that are on the walls: by the record with their real hours; by the plan those whose time has come and of which nobody spoke."""
 
 from datetime import UTC, datetime, timedelta
 
 from amber_gable.core.planning.state import OnRecord
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.log.record import recorded
 from amber_gable.services.outlook.outlook import painted_surfaces
 from amber_gable.services.planning import schedules
 from amber_gable.services.planning.schedules import Visit
 from amber_gable.services.systems.coatings import Coat, SurfaceCoating, coatings_of
-from amber_gable.services.work.record import recorded
 from amber_gable.store.models import Job, Surface
 
 # Longer ago no film is young any more.

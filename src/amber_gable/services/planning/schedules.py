@@ -12,7 +12,6 @@ from amber_gable.core.windows.words import short_name
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
-from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.crewplan import JobPlan, PlacedStint, crew_names, plan_jobs, running_outlooks
@@ -129,7 +128,8 @@ class SavedStint:
         places = tuple(dict.fromkeys(t.name for t in stint.tasks if t.hours))
         return cls(
             one.id, stint.side, stint.family, stint.stage, one.of, stint.coat, one.starts_at, one.ends_at, one.painters,
-            round(one.hours, 3), one.set_by, one.is_expected, does, places, tuple(t.id for t in stint.tasks), stint.equipment, stint.ways_up,
+            round(one.hours, 3), one.set_by, one.is_expected, does, places, tuple(t.id for t in stint.tasks), stint.equipment,
+            stint.ways_up,
         )  # fmt: skip
 
     def written(self) -> dict[str, Any]:
@@ -253,6 +253,9 @@ def _visits(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan) -> list[Visit
         row, judged = ahead.row(place), of_coat(scope, job, ahead, coat)
         first, last = min(parts, key=lambda p: p.starts_at), max(parts, key=lambda p: p.ends_at)
         assert row is not None, "what is painted has its row"
+        if (judged.windows.states[row, ahead.step_at(first.starts_at) : ahead.step_at(last.ends_at)] == SHUT).any():
+            # The forecast ends before all is known that this coat needs: an expectation.
+            continue
         stroke = judged.local(last_stroke(judged, row, ahead.step_at(last.starts_at)))
         visits.append(
             Visit(
@@ -322,8 +325,8 @@ def first_day(scope: Scope, job: Job) -> date | None:
     return min(starts).date() if starts else None
 
 
-def calendar_entries(scope: Scope, job: Job) -> list[Visit]:
-    """Return the visits to put into a calendar file.
+def calendar_entries(scope: Scope, job: Job) -> list[SavedStint]:
+    """Return the pieces of work to put into a calendar file.
 
     Raises
     ------
@@ -333,8 +336,4 @@ def calendar_entries(scope: Scope, job: Job) -> list[Visit]:
     schedule = saved(scope, job)
     if schedule is None:
         raise PlanError("Make the schedule first; then it can be downloaded.", "schedule")
-    return [replace(v, starts_at=v.starts_at.astimezone(UTC), ends_at=v.ends_at.astimezone(UTC)) for v in schedule.visits]
-
-
-def is_running(job: Job) -> bool:
-    return job.state == jobs.RUNNING
+    return [replace(s, starts_at=s.starts_at.astimezone(UTC), ends_at=s.ends_at.astimezone(UTC)) for s in schedule.stints]

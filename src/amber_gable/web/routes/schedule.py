@@ -22,9 +22,9 @@ from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import sent
-from amber_gable.web.sentences import visit_line
-from amber_gable.web.templating import clock_time, page, zone_of
-from amber_gable.web.views.evenings import day_board, evening_cards, headline, legend, record_rows, work_rows
+from amber_gable.web.sentences import stint_line, visit_line
+from amber_gable.web.templating import page, zone_of
+from amber_gable.web.views.evenings import day_board, evening_cards, headline, legend, record_rows, sides_in, work_rows
 from amber_gable.web.views.hours import DAYS, Hours, hours_of
 from amber_gable.web.views.house import schedule_band
 
@@ -73,6 +73,7 @@ def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "") 
         "record": record_rows(scope, job, now),
         "unsaid": work_rows(job, today.unsaid, now),
         "back": "schedule",
+        "most": 8,
     }
     if today.ahead is not None and today.standing is not None:
         chosen = _chosen_day(day, now)
@@ -103,17 +104,17 @@ def make_schedule(request: Request, scope: InScope, job: TheJob) -> Response:
 
 @router.get("/schedule.ics", name="schedule_ics")
 def schedule_ics(scope: InScope, job: TheJob) -> Response:
-    zone = zone_of(job)
+    sides = sides_in(job)
     entries = [
         Entry(
-            uid=f"{v.surface_id}-{v.coat}",
-            summary=f"{job.name}: {visit_line(v)}",
-            description=f"Last stroke {clock_time(v.last_stroke_at, zone)}. The forecast moves: look at the windows on the day.",
+            uid=f"{job.id}-{stint.id.replace('|', '-')}",
+            summary=f"{job.name}: {stint_line(stint, sides)}",
+            description=f"{', '.join(stint.painters)}. {', '.join(stint.does)}. The forecast moves: look at the windows on the day.",
             location=f"{job.latitude_deg:.4f}, {job.longitude_deg:.4f}",
-            starts_at=v.starts_at,
-            ends_at=v.ends_at,
+            starts_at=stint.starts_at,
+            ends_at=stint.ends_at,
         )
-        for v in schedules.calendar_entries(scope, job)
+        for stint in schedules.calendar_entries(scope, job)
     ]
     body = calendar(job.name, scope.clock.now(), entries)
     headers = {"content-disposition": 'attachment; filename="schedule.ics"'}

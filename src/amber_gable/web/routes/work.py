@@ -8,10 +8,11 @@ from fastapi.responses import Response
 from amber_gable.core.planning.state import Told
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.log import record
+from amber_gable.services.log.record import Said
 from amber_gable.services.outlook.skywatch import moment_of
+from amber_gable.services.planning import morning
 from amber_gable.services.takeoff.tasks import tasks_of
-from amber_gable.services.work import record
-from amber_gable.services.work.record import Said
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
@@ -58,9 +59,16 @@ def record_work(request: Request, scope: InScope, job: TheJob, form: Typed) -> R
     return _onward(request, job, form)
 
 
-@router.post("/work/{entry}/back", name="take_work_back")
-def take_back(request: Request, scope: InScope, job: TheJob, entry: str, form: Typed) -> Response:
-    record.take_back(scope, job, entry)
+@router.post("/work-as-planned", name="record_unsaid")
+def record_unsaid(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
+    form.done()
+    morning.record_as_planned(scope, job)
+    return _onward(request, job, form)
+
+
+@router.post("/work/{line_id}/back", name="take_work_back")
+def take_back(request: Request, scope: InScope, job: TheJob, line_id: str, form: Typed) -> Response:
+    record.take_back(scope, job, line_id)
     return _onward(request, job, form)
 
 

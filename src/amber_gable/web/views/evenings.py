@@ -8,17 +8,18 @@ from typing import Any
 from markupsafe import Markup
 
 from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.planning.state import Told
 from amber_gable.drawing.hours.dayboard import BoardRow, Mark, board
 from amber_gable.drawing.house.band import BandStyle, house_band
 from amber_gable.drawing.house.building import DrawnElevation, DrawnSurface, Look
 from amber_gable.drawing.patterns import LOOK_FILLS
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.log.record import WORDS, rows_of
 from amber_gable.services.outlook.outlook import Outlook, painted_surfaces
 from amber_gable.services.planning.evenings import LOOKS, Evening, evenings
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.schedules import SavedSchedule
 from amber_gable.services.planning.worknow import StintNow
-from amber_gable.services.work.record import WORDS, rows_of
 from amber_gable.store.models import Job, WorkEntry
 from amber_gable.units import show
 from amber_gable.web.sentences import Sentence, day_words, stage_word, stint_line
@@ -29,6 +30,7 @@ from amber_gable.web.views.house import _bare
 _DONE_WORDS = {"clear": "cleared", "wash": "washed", "prepare": "prepared", "mask": "masked", "prime": "primed", "coat": "coated",
                "seal": "sealed", "finish": "tape off, inspected"}  # fmt: skip
 _RAIN_LIKELY_PCT, _RAIN_PERHAPS_PCT, _WINDY_M_S = 50.0, 25.0, 9.0
+_WHOLE = 0.995
 _CARD_W, _CARD_H = 232.0, 92.0
 
 
@@ -221,12 +223,16 @@ def record_rows(scope: Scope, job: Job, now: datetime, most: int = 12) -> list[d
         said = first.said_at.astimezone(now.tzinfo)
         out.append(
             {
-                "entry": entry, "when": f"{day_word(start, now)} {start:%H:%M}{f' to {end:%H:%M}' if end > start else ''}",
-                "what": f"{', '.join(places[:3])}{' and more' if len(places) > 3 else ''}: {', '.join(steps[:4])}{' and more' if len(steps) > 4 else ''}",
-                "told": WORDS[type(next(iter(WORDS)))(first.told)], "share": "" if first.share_frac > 0.995 else f"{100 * first.share_frac:.0f} %",
-                "who": ", ".join(first.painters), "litres": show(litres, "volume", job.units) if litres else "", "batch": first.batch,
-                "remark": first.remark, "by": first.said_by, "said": f"{day_word(said, now)} {said:%H:%M}",
+                "line_id": first.id, "when": f"{day_word(start, now)} {start:%H:%M}{f' to {end:%H:%M}' if end > start else ''}",
+                "what": f"{_few(places, 3)}: {_few(steps, 4)}", "told": WORDS[Told(first.told)],
+                "share": "" if first.share_frac > _WHOLE else f"{100 * first.share_frac:.0f} %", "who": ", ".join(first.painters),
+                "litres": show(litres, "volume", job.units) if litres else "", "batch": first.batch, "remark": first.remark,
+                "by": first.said_by, "said": f"{day_word(said, now)} {said:%H:%M}",
                 "back": f"taken back by {back.said_by} {day_word(back.said_at.astimezone(now.tzinfo), now)}" if back else "",
             }
         )  # fmt: skip
     return out[:most]
+
+
+def _few(words: Sequence[str], most: int) -> str:
+    return f"{', '.join(words[:most])}{' and more' if len(words) > most else ''}"

@@ -96,27 +96,27 @@ def enter(scope: Scope, job: Job, tasks: Sequence[WorkTask], said: Said) -> str:
             share = task.hours / sum(t.hours for t in tasks) if any(t.hours for t in tasks) else 1 / len(tasks)
             change.add(
                 WorkEntry(
-                    id=new_id(), version=1, job_id=job.id, entry=entry, task=task.id, name=f"{task.name}: {task.label}", told=said.told.value,
-                    from_at=said.from_at, until_at=said.until_at, share_frac=said.share_pct / 100, painters=list(said.painters),
-                    litres=None if said.litres is None or not task.is_coat else said.litres * share, product=said.product or task.product,
-                    batch=said.batch, remark=said.remark.strip(), said_at=now, said_by=scope.actor, corrects="",
+                    id=new_id(), version=1, job_id=job.id, entry=entry, task=task.id, name=f"{task.name}: {task.label}",
+                    told=said.told.value, from_at=said.from_at, until_at=said.until_at, share_frac=said.share_pct / 100,
+                    painters=list(said.painters), litres=None if said.litres is None or not task.is_coat else said.litres * share,
+                    product=said.product or task.product, batch=said.batch, remark=said.remark.strip(), said_at=now, said_by=scope.actor,
+                    corrects="",
                 )
             )  # fmt: skip
     return entry
 
 
-def take_back(scope: Scope, job: Job, entry: str) -> None:
-    """Correct the record: an entry no longer counts; both stay readable.
+def take_back(scope: Scope, job: Job, line_id: str) -> None:
+    """Correct the record: the entry of a line no longer counts; both stay readable. Taken back twice it is taken back once.
 
     Raises
     ------
     NotFoundError
     """
     with changing(scope, "take an entry of the record back", job.id) as change:
-        rows = queries.work_entry(change.session, job.id, entry)
-        if not rows:
-            raise NotFoundError("This entry is not in the record of this job.")
-        change.add(rows[0].taken_back(change.at, scope.actor))
+        line = change.find(WorkEntry, line_id, "entry of the record")
+        if not any(row.corrects == line.entry for row in queries.work_entries(change.session, job.id)):
+            change.add(line.taken_back(change.at, scope.actor))
 
 
 def rows_of(scope: Scope, job: Job) -> Sequence[WorkEntry]:

@@ -13,9 +13,9 @@ from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.planning.state import State, TaskState, states_of
 from amber_gable.core.planning.work import WaitsFor, WorkTask
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.log.record import recorded
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.takeoff.tasks import tasks_of
-from amber_gable.services.work.record import recorded
 from amber_gable.store.models import Job
 
 # Laws by which a wait runs with the weather, and what dries like it.

@@ -1,0 +1,141 @@
+"""Dispatch: an independent checker finds no broken rule in two hundred random plans; a crew behaves as crews do."""
+
+import random
+from itertools import pairwise
+
+import numpy as np
+import pytest
+
+from amber_gable.core.planning.dispatch import AfterTask, CrewTask, dispatched
+
+DAYS = 4
+COUNT = DAYS * 96
+NAMES = ("Ines", "Tobias", "Marlow")
+
+
+def working() -> np.ndarray:
+    hour = np.arange(COUNT) % 96 / 4
+    return (hour >= 7) & (hour < 18)
+
+
+def windows(chance: random.Random) -> np.ndarray:
+    """Hours of the day in which something may be done, other ones each day, none on some."""
+    may = np.zeros(COUNT, bool)
+    for day in range(DAYS):
+        if chance.random() < 0.8:
+            first = chance.randint(26, 48)
+            may[day * 96 + first : day * 96 + min(first + chance.randint(8, 40), 72)] = True
+    return may & working()
+
+
+def drying(chance: random.Random) -> np.ndarray:
+    """By the step at which something ended, when it is dry: slower at night."""
+    hours, steps = chance.randint(1, 6), np.arange(COUNT + 1)
+    out = np.empty(COUNT + 1, dtype=np.int64)
+    for end in steps:
+        at, left = int(end), hours * 4.0
+        while left > 0 and at < COUNT:
+            left -= 1.0 if 32 <= at % 96 < 72 else 0.3
+            at += 1
+        out[end] = at if left <= 0 else COUNT + 1
+    return out
+
+
+def random_tasks(seed: int) -> list[CrewTask]:
+    chance = random.Random(seed)
+    tasks: list[CrewTask] = []
+    for n in range(chance.randint(3, 18)):
+        job = chance.choice("AB")
+        earlier = [t.id for t in tasks if t.job == job]
+        after = tuple(
+            AfterTask(i, drying(chance) if chance.random() < 0.5 else None, "in order")
+            for i in chance.sample(earlier, min(len(earlier), chance.choice([0, 1, 1, 2])))
+        )
+        low = chance.choice([1, 1, 1, 2])
+        tasks.append(
+            CrewTask(
+                f"{job}{n}", job, f"side{chance.randint(1, 2)}", chance.uniform(0.1, 6), (low, chance.randint(low, 3)),
+                ("sprayer",) if chance.random() < 0.3 else (), windows(chance), windows(chance) if chance.random() < 0.2 else None, after,
+                chance.choice([0, 0, 60]), chance.random() < 0.4, chance.uniform(1, 9),
+            )
+        )  # fmt: skip
+    return tasks
+
+
+def faults(tasks: list[CrewTask], plan: dict) -> list[str]:
+    """Return every rule that a plan breaks; written from the rules, not from the planner."""
+    out, by_id = [], {t.id: t for t in tasks}
+    on: dict[str, list[tuple[int, int, str]]] = {name: [] for name in NAMES}
+    for i, at in plan.items():
+        task = by_id[i]
+        crew = len(at.painters)
+        if not task.crew[0] <= crew <= task.crew[1] or len(set(at.painters)) != crew:
+            out.append(f"{i}: {crew} painters")
+        if (at.end - at.start) * 0.25 * crew < task.hours - 1e-6:
+            out.append(f"{i}: too short")
+        if not task.may[at.start : at.end].all() or (task.may_begin is not None and not task.may_begin[at.start]):
+            out.append(f"{i}: not permitted")
+        if at.start < task.release:
+            out.append(f"{i}: before its release")
+        for after in task.after:
+            before = plan.get(after.task)
+            if before is None:
+                out.append(f"{i}: waits for nothing")
+            elif at.start < (before.end if after.ready_at is None else max(before.end, after.ready_at[before.end])):
+                out.append(f"{i}: does not wait for {after.task}")
+        for name in at.painters:
+            on[name].append((at.start, at.end, task.job))
+    for name, spans in on.items():
+        spans.sort()
+        for (_, end, job), (start, _, then) in pairwise(spans):
+            if start < end:
+                out.append(f"{name} is at two places")
+            # Half an hour from house to house, but for those who come from home in the morning.
+            if job != then and start // 96 == end // 96 and start < end + 2:
+                out.append(f"{name} flies from {job} to {then}")
+    for step in range(COUNT):
+        if sum("sprayer" in by_id[i].gear for i, at in plan.items() if at.start <= step < at.end) > 1:
+            out.append(f"two sprayers at {step}")
+    return out
+
+
+@pytest.mark.parametrize("first", range(0, 200, 50))
+def test_an_independent_checker_finds_no_broken_rule(first):
+    placed = 0
+    for seed in range(first, first + 50):
+        tasks = random_tasks(seed)
+        plan = dispatched(tasks, NAMES, "AB", COUNT, working())
+        assert faults(tasks, plan) == [], seed
+        assert plan == dispatched(tasks, NAMES, "AB", COUNT, working()), "the same once more"
+        placed += len(plan)
+    assert placed > 150
+
+
+def always(**more) -> CrewTask:
+    given = {"job": "A", "side": "n", "hours": 1.0, "crew": (1, 3), "gear": (), "may": working()} | more
+    return CrewTask(**given)
+
+
+def test_coats_go_first_while_the_weather_lets_them_through():
+    noon = np.zeros(COUNT, bool)
+    noon[44:60] = True
+    tasks = [always(id="sand", hours=30.0, tail_h=99.0), always(id="coat", hours=3.0, may=noon & working(), is_wet=True)]
+    pieces = [always(id=f"sand{n}", hours=2.0, tail_h=50.0) for n in range(10)]
+    plan = dispatched([*pieces, tasks[1]], NAMES, "A", COUNT, working())
+    assert plan["coat"].start < 60
+    assert plan["coat"].end <= 60
+
+
+def test_a_crew_leaves_for_a_house_where_a_coat_may_go_on_and_not_for_a_trifle():
+    noon = np.zeros(COUNT, bool)
+    noon[44:66] = True
+    busy = [always(id=f"sand{n}", hours=1.0) for n in range(40)]
+    coat = always(id="coat", job="B", hours=2.0, may=noon & working(), is_wet=True)
+    assert dispatched([*busy, coat], NAMES, "AB", COUNT, working())["coat"].start <= 50
+    trifle = always(id="trifle", job="B", hours=0.1, may=noon & working(), is_wet=True)
+    assert "trifle" not in dispatched([*busy, trifle], NAMES, "AB", 96, working()[:96])
+
+
+def test_nobody_works_at_night_and_what_has_no_window_has_no_place():
+    plan = dispatched([always(id="a", hours=40.0, crew=(3, 3)), always(id="b", may=np.zeros(COUNT, bool))], NAMES, "A", COUNT, working())
+    assert set(plan) == set(), "forty hours of three are longer than a day's light"
