@@ -1,15 +1,17 @@
 """The demonstration's record of work: what the crew did before the demonstration begins."""
 
 from collections.abc import Callable
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from amber_gable.core.knowledge import Phase
+from amber_gable.core.planning.people import SKILLS
 from amber_gable.core.planning.state import Told
 from amber_gable.core.planning.work import WorkTask
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.log.record import Said, enter
+from amber_gable.services.office import crew
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store.models import Job
 
@@ -23,6 +25,14 @@ def _done(scope: Scope, job: Job, chosen: Chosen, start: datetime, painters: tup
     hours = sum(task.hours for task in tasks) / len(painters)
     if tasks:
         enter(scope.acting_as(painters[0]), job, tasks, Said(Told.DONE, start, start + timedelta(hours=hours), painters=painters))
+
+
+def write_crew(scope: Scope) -> None:
+    """Write what each painter may do, and until when."""
+    everything = dict.fromkeys(SKILLS)
+    crew.change(scope, "Ines", {"skills": everything | {"lead": date(2028, 4, 30), "lift": date(2027, 3, 1)}})
+    crew.change(scope, "Tobias", {"skills": {"ladder": None, "sprayer": None}})
+    crew.change(scope, "Marlow", {"skills": {"ladder": None}})
 
 
 def write_record(scope: Scope, job_id: str) -> None:

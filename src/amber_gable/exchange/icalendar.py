@@ -15,6 +15,9 @@ class Entry:
     location: str
     starts_at: datetime
     ends_at: datetime
+    # Raised by every change of the plan; and whether it was called off.
+    sequence: int = 0
+    is_off: bool = False
 
 
 def calendar(name: str, made_at: datetime, entries: Sequence[Entry]) -> bytes:
@@ -44,5 +47,7 @@ def calendar(name: str, made_at: datetime, entries: Sequence[Entry]) -> bytes:
         event.add("summary", entry.summary)
         event.add("description", entry.description)
         event.add("location", entry.location)
+        event.add("sequence", entry.sequence)
+        event.add("status", "CANCELLED" if entry.is_off else "CONFIRMED")
         out.add_component(event)
     return bytes(out.to_ical())

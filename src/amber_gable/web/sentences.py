@@ -108,7 +108,7 @@ _DO = {
     "clear": "Clear and cover", "wash": "Wash", "prepare": "Prepare", "mask": "Mask", "prime": "Prime", "seal": "Seal",
     "finish": "Take the tape off and inspect",
 }  # fmt: skip
-_STAGE = {
+STAGE_WORDS = {
     "clear": "clear",
     "wash": "wash",
     "prepare": "prepare",
@@ -128,9 +128,13 @@ def side_phrase(name: str) -> str:
     )
 
 
+def coat_word(number: int) -> str:
+    return _COAT.get(number, f"coat {number}").lower()
+
+
 def stage_word(stint: SavedStint) -> str:
     """Return what a piece of work is, in two words: "wash", "first coat"."""
-    return _COAT.get(stint.coat, f"coat {stint.coat}").lower() if stint.coat else _STAGE[stint.stage]
+    return coat_word(stint.coat) if stint.coat else STAGE_WORDS[stint.stage]
 
 
 def stint_line(stint: SavedStint, sides: Mapping[str, str]) -> str:

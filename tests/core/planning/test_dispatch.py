@@ -1,16 +1,18 @@
 """Dispatch: an independent checker finds no broken rule in two hundred random plans; a crew behaves as crews do."""
 
 import random
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 import pytest
 
-from amber_gable.core.planning.dispatch import AfterTask, CrewTask, dispatched
+from amber_gable.core.planning.dispatch import AfterTask, CrewTask, Painter, dispatched
 
 DAYS = 4
 COUNT = DAYS * 96
 NAMES = ("Ines", "Tobias", "Marlow")
+CREW = tuple(Painter(name) for name in NAMES)
 
 
 def working() -> np.ndarray:
@@ -62,16 +64,17 @@ def random_tasks(seed: int) -> list[CrewTask]:
     return tasks
 
 
-def faults(tasks: list[CrewTask], plan: dict) -> list[str]:
+def faults(tasks: list[CrewTask], plan: dict, crew: tuple[Painter, ...] = CREW) -> list[str]:
     """Return every rule that a plan breaks; written from the rules, not from the planner."""
     out, by_id = [], {t.id: t for t in tasks}
     on: dict[str, list[tuple[int, int, str]]] = {name: [] for name in NAMES}
+    people = {painter.name: painter for painter in crew}
     for i, at in plan.items():
         task = by_id[i]
-        crew = len(at.painters)
-        if not task.crew[0] <= crew <= task.crew[1] or len(set(at.painters)) != crew:
-            out.append(f"{i}: {crew} painters")
-        if (at.end - at.start) * 0.25 * crew < task.hours - 1e-6:
+        hands = len(at.painters)
+        if not task.crew[0] <= hands <= task.crew[1] or len(set(at.painters)) != hands:
+            out.append(f"{i}: {hands} painters")
+        if (at.end - at.start) * 0.25 * hands < task.hours - 1e-6:
             out.append(f"{i}: too short")
         if not task.may[at.start : at.end].all() or (task.may_begin is not None and not task.may_begin[at.start]):
             out.append(f"{i}: not permitted")
@@ -83,7 +86,15 @@ def faults(tasks: list[CrewTask], plan: dict) -> list[str]:
                 out.append(f"{i}: waits for nothing")
             elif at.start < (before.end if after.ready_at is None else max(before.end, after.ready_at[before.end])):
                 out.append(f"{i}: does not wait for {after.task}")
+        for skill in task.one_with:
+            if not any(people[name].skills is None or people[name].skills.get(skill, -1) >= at.end for name in at.painters):
+                out.append(f"nobody at {i} has {skill}")
         for name in at.painters:
+            works, skills = people[name].works, people[name].skills
+            if works is not None and not works[at.start : at.end].all():
+                out.append(f"{name} is off at {i}")
+            if skills is not None and any(skills.get(skill, -1) < at.end for skill in task.needs):
+                out.append(f"{name} may not do {i}")
             on[name].append((at.start, at.end, task.job))
     for name, spans in on.items():
         spans.sort()
@@ -104,11 +115,41 @@ def test_an_independent_checker_finds_no_broken_rule(first):
     placed = 0
     for seed in range(first, first + 50):
         tasks = random_tasks(seed)
-        plan = dispatched(tasks, NAMES, "AB", COUNT, working())
+        plan = dispatched(tasks, CREW, "AB", COUNT, working())
         assert faults(tasks, plan) == [], seed
-        assert plan == dispatched(tasks, NAMES, "AB", COUNT, working()), "the same once more"
+        assert plan == dispatched(tasks, CREW, "AB", COUNT, working()), "the same once more"
         placed += len(plan)
     assert placed > 150
+
+
+def some_off(seed: int) -> tuple[Painter, ...]:
+    """Return a crew of whom one is away for a day and one may not go up a lift."""
+    away = working()
+    away[96 * (seed % DAYS) : 96 * (seed % DAYS + 1)] = False
+    return Painter("Ines", away), Painter("Tobias", None, {"sprayer": COUNT, "lead": 100}), Painter("Marlow")
+
+
+def test_days_off_skills_and_kept_work_are_respected():
+    moved = 0
+    for seed in range(60):
+        tasks = [
+            replace(t, needs=("lift",)) if n % 4 == 0 else replace(t, one_with=("lead",)) if n % 4 == 1 else t
+            for n, t in enumerate(random_tasks(seed))
+        ]
+        first = dispatched(tasks, CREW, "AB", COUNT, working())
+        assert dispatched(tasks, CREW, "AB", COUNT, working(), list(first.values())) == first, f"kept, it is the same plan: {seed}"
+        crew = some_off(seed)
+        again = dispatched(tasks, crew, "AB", COUNT, working(), list(first.values()))
+        assert faults(tasks, again, crew) == [], seed
+        # What nobody's absence touches stays where it was.
+        for i, at in again.items():
+            touched = {"Ines", "Tobias"} & set(first[i].painters) if i in first else True
+            moved += (at.start, at.painters) != (first[i].start, first[i].painters) if i in first and not touched else 0
+        fresh = dispatched(tasks, crew, "AB", COUNT, working())
+        assert faults(tasks, fresh, crew) == [], seed
+        assert dispatched(tasks, crew, "AB", COUNT, working(), list(again.values())) == again, "mended twice, it moves nothing"
+    # Only what waits for something that had to move.
+    assert moved < 40
 
 
 def always(**more) -> CrewTask:
@@ -121,7 +162,7 @@ def test_coats_go_first_while_the_weather_lets_them_through():
     noon[44:60] = True
     tasks = [always(id="sand", hours=30.0, tail_h=99.0), always(id="coat", hours=3.0, may=noon & working(), is_wet=True)]
     pieces = [always(id=f"sand{n}", hours=2.0, tail_h=50.0) for n in range(10)]
-    plan = dispatched([*pieces, tasks[1]], NAMES, "A", COUNT, working())
+    plan = dispatched([*pieces, tasks[1]], CREW, "A", COUNT, working())
     assert plan["coat"].start < 60
     assert plan["coat"].end <= 60
 
@@ -131,11 +172,11 @@ def test_a_crew_leaves_for_a_house_where_a_coat_may_go_on_and_not_for_a_trifle()
     noon[44:66] = True
     busy = [always(id=f"sand{n}", hours=1.0) for n in range(40)]
     coat = always(id="coat", job="B", hours=2.0, may=noon & working(), is_wet=True)
-    assert dispatched([*busy, coat], NAMES, "AB", COUNT, working())["coat"].start <= 50
+    assert dispatched([*busy, coat], CREW, "AB", COUNT, working())["coat"].start <= 50
     trifle = always(id="trifle", job="B", hours=0.1, may=noon & working(), is_wet=True)
-    assert "trifle" not in dispatched([*busy, trifle], NAMES, "AB", 96, working()[:96])
+    assert "trifle" not in dispatched([*busy, trifle], CREW, "AB", 96, working()[:96])
 
 
 def test_nobody_works_at_night_and_what_has_no_window_has_no_place():
-    plan = dispatched([always(id="a", hours=40.0, crew=(3, 3)), always(id="b", may=np.zeros(COUNT, bool))], NAMES, "A", COUNT, working())
+    plan = dispatched([always(id="a", hours=40.0, crew=(3, 3)), always(id="b", may=np.zeros(COUNT, bool))], CREW, "A", COUNT, working())
     assert set(plan) == set(), "forty hours of three are longer than a day's light"

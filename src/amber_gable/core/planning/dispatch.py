@@ -19,6 +19,7 @@ _PATIENCE_STEPS = int(assumed("patience_quarters"))
 _EACH_H = assumed("stint_each_h")
 _WORTH_THE_WAY_H = assumed("worth_the_way_h")
 STEP_H = 0.25
+_MOST_LOOKS = 4
 
 
 @dataclass(frozen=True)
@@ -62,6 +63,10 @@ class CrewTask:
         A coat: the weather lets it through seldom.
     tail_h : float
         Work that hangs on it, itself included.
+    needs : tuple of str
+        Skills that each of its painters must have.
+    one_with : tuple of str
+        Skills of which each must be had by one of them.
     """
 
     id: str
@@ -76,6 +81,30 @@ class CrewTask:
     release: int = 0
     is_wet: bool = False
     tail_h: float = 0.0
+    needs: tuple[str, ...] = ()
+    one_with: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Painter:
+    """A painter.
+
+    Parameters
+    ----------
+    name : str
+    works : ndarray of bool, shape (Q,), or None
+        Quarter-hours that this one works; None for all.
+    skills : mapping of str to int, or None
+        What this one may do, each with the step at which it runs out; None for everything.
+    """
+
+    name: str
+    works: NDArray[np.bool_] | None = None
+    skills: Mapping[str, int] | None = None
+
+    def has(self, skills: Sequence[str], end: int) -> bool:
+        """Return whether this one may do what takes some skills, until a step."""
+        return self.skills is None or all(self.skills.get(skill, -1) >= end for skill in skills)
 
 
 @dataclass(frozen=True)
@@ -91,27 +120,99 @@ class Stretch:
 
 @dataclass
 class _Person:
-    name: str
+    painter: Painter
     free_from: int = 0
     job: str = ""
     side: str = ""
+    # Stretches that are kept from an earlier plan.
+    kept: list[tuple[int, int, str, str]] = field(default_factory=list)
+
+    @property
+    def name(self) -> str:
+        return self.painter.name
+
+    def fits(self, start: int, end: int, job: str) -> bool:
+        """Return whether this one can be on a job from a step to another, the ways to and from what is kept counted."""
+        works = self.painter.works
+        if works is not None and not works[start:end].all():
+            return False
+        for first, last, other, _ in self.kept:
+            way = 0 if other == job else _TRAVEL_STEPS
+            if first < end + way and start < last + way:
+                return False
+        return True
+
+    def come_to(self, now: int) -> None:
+        """Be where a kept stretch begins."""
+        for first, last, job, side in self.kept:
+            if first <= now < last:
+                self.free_from, self.job, self.side = last, job, side
 
 
-@dataclass
+def _may_do(task: CrewTask, crew: Sequence[_Person], end: int) -> bool:
+    """Return whether a crew has the skills that a task takes: each painter some, one of them others."""
+    return all(p.painter.has(task.needs, end) for p in crew) and all(any(p.painter.has((s,), end) for p in crew) for s in task.one_with)
+
+
 class _Site:
     """The state of a plan while it is made."""
 
-    tasks: dict[str, CrewTask]
-    people: list[_Person]
-    count: int
-    ends: dict[str, int] = field(default_factory=dict)
-    out: list[Stretch] = field(default_factory=list)
-    gear_free: dict[str, int] = field(default_factory=dict)
-    last_why: dict[str, str] = field(default_factory=dict)
+    def __init__(self, tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int) -> None:
+        self.tasks = {task.id: task for task in tasks}
+        self.people = [_Person(painter) for painter in painters]
+        self.jobs, self.count = jobs, count
+        self.left = {job: [t for t in tasks if t.job == job] for job in jobs}
+        self.soonest = {task.id: task.release for task in tasks if not task.after}
+        self.shut: dict[str, NDArray[np.int64]] = {task.id: np.cumsum(~task.may, dtype=np.int64) for task in tasks}
+        self.followers: dict[str, list[str]] = {}
+        for task in tasks:
+            for after in task.after:
+                self.followers.setdefault(after.task, []).append(task.id)
+        self.why: dict[str, str] = {}
+        self.ends: dict[str, int] = {}
+        self.out: dict[str, Stretch] = {}
+        self.gear: dict[str, list[tuple[int, int]]] = {}
+
+    def end_of(self, task: CrewTask, crew: int, start: int) -> int | None:
+        """Return the step at which a task ends that begins at a step; None where its hours are not permitted through, or gear is taken."""
+        end = start + max(1, int(np.ceil(task.hours / crew / STEP_H - 1e-6)))
+        shut = self.shut[task.id]
+        if end > min(self.count, len(shut)) or shut[end - 1] != (shut[start - 1] if start else 0):
+            return None
+        is_free = all(end <= a or b <= start for name in task.gear for a, b in self.gear.get(name, ()))
+        return end if is_free else None
+
+    def is_ready(self, task: CrewTask, now: int) -> bool:
+        at = self.soonest.get(task.id)
+        begins = task.may_begin is None or (now < len(task.may_begin) and bool(task.may_begin[now]))
+        return at is not None and at <= now and now < len(task.may) and bool(task.may[now]) and begins
+
+    def place(self, task: CrewTask, crew: Sequence[_Person], start: int, end: int, set_by: str) -> None:
+        for name in task.gear:
+            self.gear.setdefault(name, []).append((start, end))
+        self.ends[task.id] = end
+        names = tuple(person.name for person in self.people if person in crew)
+        self.out[task.id] = Stretch(task.id, start, end, names, set_by)
+        self.left[task.job].remove(task)
+        for i in self.followers.get(task.id, ()):
+            self._open(self.tasks[i])
+
+    def _open(self, task: CrewTask) -> None:
+        """Note from when a task may begin, once all that it waits for is placed."""
+        if any(after.task not in self.ends for after in task.after):
+            return
+        at, why = task.release, ""
+        for after in task.after:
+            end = self.ends[after.task]
+            over = end if after.ready_at is None else max(end, int(after.ready_at[min(end, len(after.ready_at) - 1)]))
+            if over > at:
+                at, why = over, after.why
+        self.soonest[task.id], self.why[task.id] = at, why
 
 
 def dispatched(
-    tasks: Sequence[CrewTask], names: Sequence[str], jobs: Sequence[str], count: int, works: NDArray[np.bool_]
+    tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int, works: NDArray[np.bool_],
+    keep: Sequence[Stretch] = (),
 ) -> dict[str, Stretch]:  # fmt: skip
     """Return the plan of a crew.
 
@@ -119,41 +220,69 @@ def dispatched(
     ----------
     tasks : sequence of CrewTask
         Ids unique; waits name ids in the sequence, without circles.
-    names : sequence of str
-        Of the painters.
+    painters : sequence of Painter
     jobs : sequence of str
         The job to be served first stands first.
     count : int
         Quarter-hours of the plan.
     works : ndarray of bool, shape (count,)
         Quarter-hours in which somebody may be at work.
+    keep : sequence of Stretch
+        Of an earlier plan: each stays where it is and with whom, as long as nothing forbids it.
 
     Returns
     -------
     dict of str to Stretch
         By task; what has no place is not in it. Same input, same plan.
     """
-    site = _Site({t.id: t for t in tasks}, [_Person(name) for name in names], count)
-    soonest = {task.id: task.release for task in tasks if not task.after}
-    left: dict[str, list[CrewTask]] = {job: [t for t in tasks if t.job == job] for job in jobs}
-    followers: dict[str, list[str]] = {}
-    for task in tasks:
-        for after in task.after:
-            followers.setdefault(after.task, []).append(task.id)
-    lengths: dict[str, NDArray[np.int64]] = {task.id: np.cumsum(~task.may, dtype=np.int64) for task in tasks}
+    plan = _once(tasks, painters, jobs, count, works, keep)
+    # Who was underway to another house when a window passed may be kept there: look again until nothing more finds a place.
+    for _ in range(_MOST_LOOKS):
+        if len(plan) == len(tasks):
+            break
+        more = _once(tasks, painters, jobs, count, works, list(plan.values()))
+        if len(more) <= len(plan):
+            break
+        plan = more
+    return plan
+
+
+def _once(
+    tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int, works: NDArray[np.bool_],
+    keep: Sequence[Stretch],
+) -> dict[str, Stretch]:  # fmt: skip
+    site = _Site(tasks, painters, jobs, count)
+    for stretch in sorted(keep, key=lambda k: (k.start, k.task)):
+        _keep(site, stretch)
     for step in np.flatnonzero(works):
         now = int(step)
         if now and not works[now - 1]:
             _new_morning(site)
+        for person in site.people:
+            person.come_to(now)
         if all(person.free_from > now for person in site.people):
             continue
         # What begins now ends later: nothing else becomes ready within the step.
-        ready = {job: [t for t in left[job] if _is_ready(site, t, soonest, now)] for job in jobs}
-        while any(ready.values()) and _one_start(site, left, ready, soonest, lengths, followers, jobs, now):
+        ready = {job: [t for t in site.left[job] if site.is_ready(t, now)] for job in jobs}
+        while any(ready.values()) and _one_start(site, ready, now):
             pass
-        if not any(left.values()):
+        if not any(site.left.values()):
             break
-    return {stretch.task: stretch for stretch in site.out}
+    return site.out
+
+
+def _keep(site: _Site, stretch: Stretch) -> None:
+    """Place a task where an earlier plan had it, with the same painters, if that still holds."""
+    task, wanted = site.tasks.get(stretch.task), set(stretch.painters)
+    crew = [person for person in site.people if person.name in wanted]
+    if task is None or not crew or len(crew) < len(wanted) or not site.is_ready(task, stretch.start):
+        return
+    end = site.end_of(task, len(crew), stretch.start)
+    if end is None or not all(p.fits(stretch.start, end, task.job) for p in crew) or not _may_do(task, crew, end):
+        return
+    for person in crew:
+        person.kept.append((stretch.start, end, task.job, task.side))
+    site.place(task, crew, stretch.start, end, stretch.set_by)
 
 
 def _new_morning(site: _Site) -> None:
@@ -162,63 +291,46 @@ def _new_morning(site: _Site) -> None:
         person.job = person.side = ""
 
 
-def _one_start(
-    site: _Site, left: dict[str, list[CrewTask]], ready: dict[str, list[CrewTask]], soonest: dict[str, int],
-    lengths: Mapping[str, NDArray[np.int64]], followers: Mapping[str, Sequence[str]], jobs: Sequence[str], now: int,
-) -> bool:  # fmt: skip
+def _one_start(site: _Site, ready: dict[str, list[CrewTask]], now: int) -> bool:
     """Begin the best task that free painters may begin now; return whether there was one."""
-    free = [p for p in site.people if p.free_from <= now]
-    if not free:
-        return False
+    free = [p for p in site.people if p.free_from <= now and p.fits(now, now + 1, p.job)]
     for person in free:
-        target = _job_for(person, left, ready, soonest, jobs, now)
+        target = _job_for(site, person, ready, now)
         if target is None:
             continue
         if person.job and person.job != target:
             person.job, person.side, person.free_from = target, "", now + _TRAVEL_STEPS
             return True
-        here = [p for p in free if p.job == target or (not p.job and _job_for(p, left, ready, soonest, jobs, now) == target)]
+        here = [p for p in free if p.job == target or (not p.job and _job_for(site, p, ready, now) == target)]
         for task in sorted(ready[target], key=lambda t: _rank(t, here)):
-            if any(site.gear_free.get(g, 0) > now for g in task.gear):
-                continue
-            crew = _crew_for(task, len(here))
-            if crew and (end := _end_of(task, crew, now, site.count, lengths)) is not None:
-                _begin(site, task, sorted(here, key=lambda p: p.side != task.side)[:crew], now, end, soonest, followers)
-                left[target].remove(task)
+            begun = _crew_and_end(site, task, here, now)
+            if begun is not None:
+                _begin(site, task, *begun, now)
                 ready[target].remove(task)
                 return True
     return False
 
 
-def _is_ready(site: _Site, task: CrewTask, soonest: Mapping[str, int], now: int) -> bool:
-    at = soonest.get(task.id)
-    begins = task.may_begin is None or (now < len(task.may_begin) and bool(task.may_begin[now]))
-    return at is not None and at <= now and bool(task.may[now]) and begins and all(site.gear_free.get(g, 0) <= now for g in task.gear)
-
-
-def _job_for(
-    person: _Person, left: Mapping[str, Sequence[CrewTask]], ready: Mapping[str, Sequence[CrewTask]], soonest: Mapping[str, int],
-    jobs: Sequence[str], now: int,
-) -> str | None:  # fmt: skip
+def _job_for(site: _Site, person: _Person, ready: Mapping[str, Sequence[CrewTask]], now: int) -> str | None:
     """Return the job that a painter works on now.
 
     Coats first, since the weather seldom lets them through: here, or at another house where they are worth the way. Then the job that
     the painter is on while it has work soon; else the first that has.
     """
-    wet = {job: sum(t.hours for t in ready[job] if t.is_wet) for job in jobs}
+    wet = {job: sum(t.hours for t in ready[job] if t.is_wet) for job in site.jobs}
     if person.job and wet[person.job]:
         return person.job
-    worth = next((job for job in jobs if wet[job] >= _WORTH_THE_WAY_H), None)
+    worth = next((job for job in site.jobs if wet[job] >= _WORTH_THE_WAY_H), None)
     if worth is not None:
         return worth
-    if person.job and (ready[person.job] or _opens_soon(left[person.job], soonest, now)):
+    if person.job and (ready[person.job] or _opens_soon(site, person.job, now)):
         return person.job if ready[person.job] else None
-    return next((job for job in jobs if ready[job]), None)
+    return next((job for job in site.jobs if ready[job]), None)
 
 
-def _opens_soon(tasks: Sequence[CrewTask], soonest: Mapping[str, int], now: int) -> bool:
-    for task in tasks:
-        at = soonest.get(task.id)
+def _opens_soon(site: _Site, job: str, now: int) -> bool:
+    for task in site.left[job]:
+        at = site.soonest.get(task.id)
         if at is None or at > now + _PATIENCE_STEPS:
             continue
         span = slice(max(now, at), now + _PATIENCE_STEPS)
@@ -233,53 +345,31 @@ def _rank(task: CrewTask, here: Sequence[_Person]) -> tuple[bool, bool, float, s
     return (not task.is_wet, not on_side, -task.tail_h, task.id)
 
 
-def _crew_for(task: CrewTask, there: int) -> int:
-    """Return how many of those who are there begin it; 0 where they are too few."""
+def _crew_and_end(site: _Site, task: CrewTask, here: Sequence[_Person], now: int) -> tuple[list[_Person], int] | None:
+    """Return who of those who are there begins a task, and when it ends; None where it cannot begin."""
     low, high = task.crew
+    able = sorted(
+        (p for p in here if p.painter.has(task.needs, now)), key=lambda p: (not p.painter.has(task.one_with, now), p.side != task.side)
+    )
     # Hours in which a coat may go on are few: more hands.
     wanted = max(low, min(high, int(task.hours // (_EACH_H / 2 if task.is_wet else _EACH_H)) or 1))
-    return 0 if there < low else min(there, wanted)
+    for size in range(min(wanted, len(able)), low - 1, -1):
+        end = site.end_of(task, size, now)
+        if end is None:
+            continue
+        crew = [p for p in able if p.fits(now, end, task.job)][:size]
+        if len(crew) == size and _may_do(task, crew, end):
+            return crew, end
+    return None
 
 
-def _end_of(task: CrewTask, crew: int, now: int, count: int, lengths: Mapping[str, NDArray[np.int64]]) -> int | None:
-    """Return the step at which a task that begins now ends; None where its hours are not permitted through."""
-    length = max(1, int(np.ceil(task.hours / crew / STEP_H - 1e-6)))
-    shut = lengths[task.id]
-    if now + length > min(count, len(shut)):
-        return None
-    return now + length if shut[now + length - 1] == (shut[now - 1] if now else 0) else None
-
-
-def _begin(
-    site: _Site, task: CrewTask, crew: Sequence[_Person], now: int, end: int, soonest: dict[str, int],
-    followers: Mapping[str, Sequence[str]],
-) -> None:  # fmt: skip
+def _begin(site: _Site, task: CrewTask, crew: Sequence[_Person], end: int, now: int) -> None:
     was_free = max(person.free_from for person in crew)
     for person in crew:
         person.free_from, person.job, person.side = end, task.job, task.side
-    for name in task.gear:
-        site.gear_free[name] = end
-    why = site.last_why.get(task.id, "")
-    waited = soonest[task.id] if task.after or task.release else -1
-    set_by = why if waited == now and why else "the crew is free" if was_free == now else "the weather and the hours of work"
-    site.ends[task.id] = end
-    names = tuple(person.name for person in site.people if person in crew)
-    site.out.append(Stretch(task.id, now, end, names, set_by))
-    for i in followers.get(task.id, ()):
-        _open(site, site.tasks[i], soonest)
-
-
-def _open(site: _Site, task: CrewTask, soonest: dict[str, int]) -> None:
-    """Note from when a task may begin, once all that it waits for is placed."""
-    if any(after.task not in site.ends for after in task.after):
-        return
-    at, why = task.release, ""
-    for after in task.after:
-        end = site.ends[after.task]
-        over = end if after.ready_at is None else max(end, int(after.ready_at[min(end, len(after.ready_at) - 1)]))
-        if over > at:
-            at, why = over, after.why
-    soonest[task.id], site.last_why[task.id] = at, why
+    why = site.why.get(task.id, "")
+    set_by = why if site.soonest[task.id] == now and why else "the crew is free" if was_free == now else "the weather and the hours of work"
+    site.place(task, crew, now, end, set_by)
 
 
 def tails_h(hours: Mapping[str, float], after: Mapping[str, Sequence[str]]) -> dict[str, float]:

@@ -8,11 +8,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
 from amber_gable.core.knowledge import Knowledge, Product, Sundry
 from amber_gable.core.knowledge.shelf import read_sheet, with_shelf
 from amber_gable.core.knowledge.shipped import shipped
+from amber_gable.core.planning.people import Person
 from amber_gable.core.price.rates import with_prices
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
 from amber_gable.store import queries
@@ -35,6 +37,8 @@ class Owner:
         Raised by every change to what all its jobs share.
     version : int
         Of its row, for forms.
+    crew : mapping of str to Person
+        Of those of whom more is known than the name.
     house_rules, prices : mapping
         What differs from the tables, as it is stored.
     knowledge : Knowledge
@@ -45,6 +49,7 @@ class Owner:
     name: str
     units: System
     painters: tuple[str, ...]
+    crew: Mapping[str, Person]
     revision: int
     version: int
     house_rules: Mapping[str, Any]
@@ -116,6 +121,16 @@ def owner_of(session: Session, contractor_id: str, held: Owner | None) -> Owner:
     return held if held is not None and held.revision == revision else _read(session, contractor_id)
 
 
+def _crew(rows: Mapping[str, Any]) -> dict[str, Person]:
+    out = {}
+    for name, values in rows.items():
+        try:
+            out[name] = Person.model_validate(values)
+        except ValidationError as fault:
+            log.warning("what is kept of %s cannot be used any more: %s", name, fault)
+    return out
+
+
 def _read(session: Session, contractor_id: str) -> Owner:
     row = session.get(Contractor, contractor_id)
     assert row is not None
@@ -138,4 +153,4 @@ def _read(session: Session, contractor_id: str) -> Owner:
     except FieldErrors as fault:
         log.warning("the contractor's own prices cannot be used any more: %s", fault)
     shared = (row.revision, row.version, row.house_rules, row.prices)
-    return Owner(row.id, row.name, row.units, tuple(row.painters), *shared, knowledge)
+    return Owner(row.id, row.name, row.units, tuple(row.painters), _crew(row.crew), *shared, knowledge)

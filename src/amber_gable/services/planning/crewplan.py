@@ -3,13 +3,15 @@
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.planning.dispatch import CrewTask, Stretch, dispatched
+from amber_gable.core.planning.dispatch import CrewTask, Painter, Stretch, dispatched
+from amber_gable.core.planning.people import works_in
 from amber_gable.core.planning.stints import Stint
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
@@ -87,9 +89,28 @@ class JobPlan:
     courses: int = COURSES
 
 
-def crew_names(scope: Scope, job: Job) -> tuple[str, ...]:
-    """Return the painters by name; numbered ones where the firm has entered none."""
-    return scope.owner.painters or tuple(f"Painter {n + 1}" for n in range(jobs.rules_of(job).painters))
+def crew_names(scope: Scope) -> tuple[str, ...]:
+    """Return the painters by name; one without a name where the firm has entered none."""
+    return scope.owner.painters or ("Painter",)
+
+
+def crew_of(scope: Scope, frame: Frame, zone: ZoneInfo) -> tuple[Painter, ...]:
+    """Return the painters with the quarter-hours of a plan that each works, and what each may do until when."""
+    out = []
+    for name in crew_names(scope):
+        person = scope.owner.crew.get(name)
+        if person is None:
+            out.append(Painter(name))
+            continue
+        until = {skill: frame.count if last is None else _step_of(last, frame, zone) for skill, last in person.skills.items()}
+        out.append(Painter(name, works_in(person, frame.start_s, frame.count, zone), until))
+    return tuple(out)
+
+
+def _step_of(last: date, frame: Frame, zone: ZoneInfo) -> int:
+    """Return the step at which a day ends."""
+    end = datetime.combine(last + timedelta(days=1), time(0), zone)
+    return int((end.timestamp() - frame.start_s) // frame.step_s)
 
 
 def running_outlooks(scope: Scope) -> list[tuple[Job, Outlook]]:
@@ -112,8 +133,13 @@ def frame_of(now: datetime) -> Frame:
     return Frame(start, PLAN_DAYS * 96)
 
 
-def plan_jobs(scope: Scope, there: Sequence[tuple[Job, Outlook]]) -> dict[str, JobPlan]:
+def plan_jobs(scope: Scope, there: Sequence[tuple[Job, Outlook]], keep: Sequence[Stretch] = ()) -> dict[str, JobPlan]:
     """Return the plan of some jobs by their ids.
+
+    Parameters
+    ----------
+    keep : sequence of Stretch
+        Of the plan before, on the steps of `frame_of` now: what stays where it is as long as nothing forbids it.
 
     Notes
     -----
@@ -121,24 +147,27 @@ def plan_jobs(scope: Scope, there: Sequence[tuple[Job, Outlook]]) -> dict[str, J
     """
     if not there:
         return {}
-    frame, names = frame_of(scope.clock.now()), crew_names(scope, there[0][0])
-    key = ("plan", frame, names, tuple((ahead.key, state_of(scope, job)) for job, ahead in there))
-    return scope.cached(key, lambda: _plan(scope, there, frame, names))
+    frame, kept = frame_of(scope.clock.now()), tuple(keep)
+    key = ("plan", frame, scope.basis, kept, tuple((ahead.key, state_of(scope, job)) for job, ahead in there))
+    return scope.cached(key, lambda: _plan(scope, there, frame, kept))
 
 
-def _plan(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame, names: tuple[str, ...]) -> dict[str, JobPlan]:
+def _plan(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame, keep: tuple[Stretch, ...]) -> dict[str, JobPlan]:
+    crew = crew_of(scope, frame, there[0][1].zone)
     # Some days more, so that other courses of the weather can be cut from them.
     longer = replace(frame, count=frame.count + (COURSES - 1) * _DAY)
-    laid = [lay_out(Passing(scope), job, ahead, longer, len(names)) for job, ahead in there]
+    laid = [lay_out(Passing(scope), job, ahead, longer, len(crew)) for job, ahead in there]
     known = max(0, min(int((known_until_s(ahead) - frame.start_s) // _QUARTER_S) for _, ahead in there))
-    courses = [_planned(laid, frame, names, known, turn) for turn in range(COURSES)]
+    courses = [_planned(laid, frame, crew, known, turn, keep) for turn in range(COURSES)]
     return {
         one.job.id: _of_job(one, frame, courses[0], ahead, known, _finishes(one, frame, courses, ahead))
         for one, (_, ahead) in zip(laid, there, strict=True)
     }
 
 
-def _planned(laid: Sequence[Laid], frame: Frame, names: Sequence[str], known: int, turn: int) -> dict[str, Stretch]:
+def _planned(
+    laid: Sequence[Laid], frame: Frame, crew: Sequence[Painter], known: int, turn: int, keep: Sequence[Stretch]
+) -> dict[str, Stretch]:  # fmt: skip
     """Return the plan under one course of the days that no forecast reaches."""
     skipped = turn * _DAY
 
@@ -159,7 +188,7 @@ def _planned(laid: Sequence[Laid], frame: Frame, names: Sequence[str], known: in
 
     tasks = [turned(task) for one in laid for task in one.tasks]
     works = cut(np.logical_or.reduce([one.works for one in laid]))
-    return dispatched(tasks, names, [one.job.id for one in laid], frame.count, works)
+    return dispatched(tasks, crew, [one.job.id for one in laid], frame.count, works, [k for k in keep if k.start < known])
 
 
 def _finishes(one: Laid, frame: Frame, courses: Sequence[dict[str, Stretch]], ahead: Outlook) -> tuple[datetime, ...]:

@@ -1,14 +1,19 @@
-"""The outlook of a plan: the forecast, and beyond it days that share out its weather; an expectation, drawn as such."""
+"""The frame of a plan: the forecast, beyond it days that share out its weather (an expectation, drawn as such); and the hours of work."""
 
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import timedelta
+from datetime import UTC, date, datetime, timedelta
+from functools import lru_cache
 from typing import Any, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
 
 from amber_gable.core.air.beyond import extended
 from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.windows.run import windows_under
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.jobs.rules import JobRules
 from amber_gable.services.outlook.outlook import Outlook
 
 PLAN_DAYS = int(assumed("plan_days"))
@@ -52,3 +57,40 @@ def far_outlook(scope: Scope, ahead: Outlook) -> Outlook:
 def known_until_s(ahead: Outlook) -> float:
     """Return to where the forecast of an outlook reaches [s since 1970]."""
     return float(ahead.weather.epoch_s[-1])
+
+
+# Of the time that setting up and cleaning up take, what lies at the morning's end of the day (our assumption).
+_MORNING_SHARE = 0.6
+
+
+def working_hours(outlook: Outlook, rules: JobRules, set_up_h: float = 0.0, country: str = "") -> NDArray[np.bool_]:
+    """Return the quarter-hours in which the crew works, shape (Q,).
+
+    Parameters
+    ----------
+    set_up_h : float
+        Of each day for setting up and cleaning up: at its ends nothing else is done.
+    country : str
+        Whose public holidays are no working days; empty for none.
+    """
+    epoch = outlook.windows.climate.grid.epoch_s
+    out = np.zeros(len(epoch), dtype=bool)
+    years = {datetime.fromtimestamp(float(second), UTC).year for second in (epoch[0], epoch[-1])}
+    off = public_holidays(country, tuple(sorted(years)))
+    starts, ends = rules.day_starts_h + _MORNING_SHARE * set_up_h, rules.day_ends_h - (1 - _MORNING_SHARE) * set_up_h
+    for q, second in enumerate(epoch):
+        local = datetime.fromtimestamp(float(second), UTC).astimezone(outlook.zone)
+        hour = local.hour + local.minute / 60
+        out[q] = starts <= hour < ends and (rules.works_sundays or (local.weekday() != 6 and local.date() not in off))
+    return out
+
+
+@lru_cache(maxsize=64)
+def public_holidays(country: str, years: tuple[int, ...]) -> frozenset[date]:
+    """Return the public holidays of a country in some years; none where the country is not known."""
+    import holidays
+
+    try:
+        return frozenset(holidays.country_holidays(country.upper(), years=years)) if country else frozenset()
+    except NotImplementedError:
+        return frozenset()

@@ -23,16 +23,15 @@ from amber_gable.services.log.standing import Standing, ready_by, rows_by_place,
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.joinery import joinery, rows_of
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.far import far_outlook
+from amber_gable.services.planning.far import far_outlook, working_hours
 from amber_gable.services.planning.foresight import risky_starts
-from amber_gable.services.planning.hours import working_hours
 from amber_gable.services.survey.building.sides import named
 from amber_gable.services.systems.coatings import Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store.models import Job
 
 _MOST_H, _EACH_H, _LIGHT_MM_H = assumed("stint_most_h"), assumed("stint_each_h"), assumed("light_rain_mm_h")
-_ANY = "any"
+_SKILL_OF = {"lift": {"lift"}, "ladder": {"ladder", "tower", "scaffold"}}
 # Machines of which a firm has one; every painter has brushes, sanders and ladders of his own.
 SCARCE = ("sprayer", "pressure-washer", "rotating-washer")
 
@@ -116,7 +115,7 @@ class _Laying:
         self._row_of = rows_by_place(job, far)
         self._coatings = coatings_of(scope, job)
         self._ready_by = ready_by(ahead, rows_by_place(job, ahead), scope.knowledge)
-        self._working = working_hours(far, rules_of(job), set_up_h=scope.knowledge.practice.setup_h)
+        self._working = working_hours(far, rules_of(job), set_up_h=scope.knowledge.practice.setup_h, country=job.country)
         self._risky = self._risk(ahead)
         self._states: dict[tuple[str, str, str], NDArray[np.bool_]] = {}
         self._progress: dict[tuple[int, str], Array] = {}
@@ -148,9 +147,10 @@ class _Laying:
             for piece in range(count):
                 before = (AfterTask(f"{stint.id}#{piece - 1}", None, "the piece before"),) if piece else waits
                 crew = (min(low, self._painters), high)
+                needs, one_with = _skills(stint)
                 yield CrewTask(
                     f"{stint.id}#{piece}", self._job.id, stint.side, stint.hours / count, crew, gear, may, begin, before,
-                    release, stint.wets, tail[stint.id],
+                    release, stint.wets, tail[stint.id], needs, one_with,
                 )  # fmt: skip
 
     def _framed(self, values: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -256,6 +256,15 @@ class _Laying:
         told = climate.thunder_probability_pct
         result: NDArray[np.bool_] = climate.sky.is_day & is_dry_enough
         return result if told is None else result & (told < self._scope.knowledge.limits.thunder_pct)
+
+
+def _skills(stint: Stint) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """Return the skills that each painter at a stint must have, and those that one of them must have (handbook 8 and 12)."""
+    ways = set(stint.ways_up)
+    needs = tuple(name for name, ways_up in _SKILL_OF.items() if ways & ways_up)
+    one_with = ["sprayer"] if "sprayer" in stint.equipment else []
+    one_with += ["lead"] if any(task.step.startswith("rules-") for task in stint.tasks) else []
+    return needs, tuple(one_with)
 
 
 def _open(states: NDArray[np.int8]) -> NDArray[np.bool_]:

@@ -1,12 +1,13 @@
 """The schedule of a job: its part of the plan of all work, kept, and held against newer forecasts."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
 from typing import Any
 
 import numpy as np
 
+from amber_gable.core.planning.dispatch import Stretch
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
 from amber_gable.errors import PlanError
@@ -14,7 +15,9 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.crewplan import JobPlan, PlacedStint, crew_names, plan_jobs, running_outlooks
+from amber_gable.services.planning.crewplan import JobPlan, PlacedStint, crew_names, frame_of, plan_jobs, running_outlooks
+from amber_gable.services.planning.laying import Frame
+from amber_gable.services.planning.moves import Was, moves
 from amber_gable.services.systems.coatings import coatings_of, held_words
 from amber_gable.store import queries
 from amber_gable.store.models import Job, Schedule
@@ -125,7 +128,7 @@ class SavedStint:
     def of_plan(cls, one: PlacedStint) -> "SavedStint":
         stint = one.stint
         does = tuple(dict.fromkeys(t.label for t in stint.tasks if t.hours))
-        places = tuple(dict.fromkeys(t.name for t in stint.tasks if t.hours))
+        places = tuple(dict.fromkeys(t.name for t in stint.tasks if t.hours)) or tuple(dict.fromkeys(t.name for t in stint.tasks))
         return cls(
             one.id, stint.side, stint.family, stint.stage, one.of, stint.coat, one.starts_at, one.ends_at, one.painters,
             round(one.hours, 3), one.set_by, one.is_expected, does, places, tuple(t.id for t in stint.tasks), stint.equipment,
@@ -172,6 +175,10 @@ class SavedSchedule:
     unplaced : list of dict
         What has no place: where, and why; "hours" of it.
     finish : Finish
+    moves : tuple of dict
+        What the last planning moved: from when to when, and why.
+    gone : tuple of dict
+        Pieces that are in no plan any more though their time is still to come.
     """
 
     made_at: datetime
@@ -181,6 +188,10 @@ class SavedSchedule:
     unplaced: list[dict[str, Any]]
     stints: list[SavedStint]
     finish: Finish
+    moves: tuple[dict[str, Any], ...] = ()
+    gone: tuple[dict[str, Any], ...] = ()
+    # Raised by every change: what a calendar tells a new version by.
+    version: int = 1
 
     @property
     def is_broken(self) -> bool:
@@ -198,8 +209,13 @@ def last_stroke(ahead: Outlook, row: int, start: int) -> int:
     return start + int(shut[0]) if len(shut) else ahead.windows.states.shape[1]
 
 
-def make(scope: Scope, job: Job, ahead: Outlook) -> SavedSchedule:
-    """Make the plan of all running jobs anew, and keep each job's part of it in place of the old one.
+def make(scope: Scope, job: Job, ahead: Outlook, *, anew: bool = False) -> SavedSchedule:
+    """Make the plan of all running jobs, and keep each job's part of it in place of the old one.
+
+    Parameters
+    ----------
+    anew : bool
+        From nothing; otherwise what was planned stays where it was and with whom, as long as nothing forbids it.
 
     Raises
     ------
@@ -209,14 +225,17 @@ def make(scope: Scope, job: Job, ahead: Outlook) -> SavedSchedule:
     there = running_outlooks(scope)
     if job.id not in {one.id for one, _ in there}:
         raise PlanError("Only running jobs are scheduled. Set this one running in the list of jobs.", "form")
-    plans = plan_jobs(scope, there)
-    kept = {one.id: _kept(scope, one, of_job, plans[one.id]) for one, of_job in there}
+    frame = frame_of(scope.clock.now())
+    before = {one.id: saved(scope, one) for one, _ in there}
+    plans = plan_jobs(scope, there, () if anew else _stretches(before, frame))
+    kept = {one.id: _kept(scope, one, of_job, plans[one.id], frame, before[one.id]) for one, of_job in there}
     with changing(scope, "make the schedule", job.id) as change:
         for job_id, schedule in kept.items():
             columns = {
                 "made_at": schedule.made_at, "forecast_issued_at": schedule.forecast_issued_at, "painters": schedule.painters,
                 "visits": [v.written() for v in schedule.visits], "unplaced": schedule.unplaced,
-                "stints": [s.written() for s in schedule.stints], "finish": schedule.finish.written(),
+                "stints": [s.written() for s in schedule.stints],
+                "finish": schedule.finish.written() | {"moves": list(schedule.moves), "gone": list(schedule.gone)},
             }  # fmt: skip
             existing = queries.schedule_of(change.session, job_id)
             if existing is None:
@@ -226,12 +245,36 @@ def make(scope: Scope, job: Job, ahead: Outlook) -> SavedSchedule:
     return kept[job.id]
 
 
-def _kept(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan) -> SavedSchedule:
+def _stretches(before: Mapping[str, "SavedSchedule | None"], frame: Frame) -> list[Stretch]:
+    """Return the work of earlier plans that is still to come, on the steps of a new one."""
+    out = []
+    for schedule in before.values():
+        for stint in schedule.stints if schedule else ():
+            start = (stint.starts_at.timestamp() - frame.start_s) / frame.step_s
+            if start >= 0:
+                end = (stint.ends_at.timestamp() - frame.start_s) / frame.step_s
+                out.append(Stretch(stint.id, round(start), round(end), stint.painters, stint.set_by))
+    return out
+
+
+def _kept(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan, frame: Frame, before: "SavedSchedule | None") -> SavedSchedule:
     stints = [SavedStint.of_plan(one) for one in plan.stints]
     finish = Finish() if plan.unplaced else Finish.of(plan.finishes, plan.courses)
+    old = [Was(s.id, s.starts_at, s.ends_at, s.painters, s.tasks, s.coat) for s in before.stints if not s.is_expected] if before else []
+    by_id = {s.id: s for s in before.stints} if before else {}
+    starts = {s.id: s.starts_at for s in stints}
+    moved = [
+        {"id": m.id, "from_at": m.from_at.isoformat(), "to_at": m.to_at.isoformat() if m.to_at else None, "why": m.why,
+         "places": list(by_id[m.id].places), "coat": by_id[m.id].coat, "stage": by_id[m.id].stage, "side": by_id[m.id].side}
+        for m in moves(scope, job, ahead, plan.laid, frame, old, starts)
+    ]  # fmt: skip
+    # What was told to calendars and is in no plan any more: called off there, for as long as it would lie ahead.
+    now = scope.clock.now()
+    gone = [s.written() for s in before.stints if s.id not in starts and s.ends_at > now] if before else []
+    gone += [g for g in before.gone if g["id"] not in starts and datetime.fromisoformat(g["ends_at"]) > now] if before else []
     return SavedSchedule(
-        scope.clock.now(), ahead.issued_at, len(crew_names(scope, job)), _visits(scope, job, ahead, plan), _unplaced(scope, job, plan),
-        stints, finish,
+        now, ahead.issued_at, len(crew_names(scope)), _visits(scope, job, ahead, plan), _unplaced(scope, job, plan), stints, finish,
+        tuple(moved), tuple(gone),
     )  # fmt: skip
 
 
@@ -302,7 +345,8 @@ def saved(scope: Scope, job: Job, ahead: Outlook | None = None) -> SavedSchedule
         now = scope.clock.now()
         visits = [_held_against(v, of_coat(scope, job, ahead, v.coat), now) if v.ends_at > now else v for v in visits]
     stints = [SavedStint.read(s) for s in row.stints]
-    return SavedSchedule(row.made_at, row.forecast_issued_at, row.painters, visits, row.unplaced, stints, Finish.read(row.finish))
+    told = (tuple(row.finish.get("moves", ())), tuple(row.finish.get("gone", ())), row.version)
+    return SavedSchedule(row.made_at, row.forecast_issued_at, row.painters, visits, row.unplaced, stints, Finish.read(row.finish), *told)
 
 
 def _held_against(visit: Visit, ahead: Outlook, now: datetime) -> Visit:

@@ -17,6 +17,8 @@ class Contractor(EditableRow, Base):
     name: Mapped[str]
     units: Mapped[System] = mapped_column(String)
     painters: Mapped[list[Any]]
+    # Hours, days off and skills by name; core.planning.people reads them.
+    crew: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     # House rules (schools) that differ from their defaults, and preferred products by family.
     house_rules: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     # Rates, prices and practice that differ from the tables; core.prices reads and checks them.

@@ -21,10 +21,10 @@ from amber_gable.services.planning.schedules import SavedSchedule
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import sent
+from amber_gable.web.forms import Typed, sent
 from amber_gable.web.sentences import stint_line, visit_line
 from amber_gable.web.templating import page, zone_of
-from amber_gable.web.views.evenings import day_board, evening_cards, headline, legend, record_rows, sides_in, work_rows
+from amber_gable.web.views.evenings import day_board, evening_cards, headline, legend, move_rows, record_rows, sides_in, work_rows
 from amber_gable.web.views.hours import DAYS, Hours, hours_of
 from amber_gable.web.views.house import schedule_band
 
@@ -74,13 +74,14 @@ def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "") 
         "unsaid": work_rows(job, today.unsaid, now),
         "back": "schedule",
         "most": 8,
+        "moves": move_rows(job, today.schedule, now),
     }
     if today.ahead is not None and today.standing is not None:
         chosen = _chosen_day(day, now)
         shared |= {
             "evenings": evening_cards(scope, job, today, today.ahead, chosen, now), "looks": legend(), "day": day,
             "day_head": f"{chosen:%A} {chosen.day} {chosen:%B}", "is_past_or_today": chosen <= now.date(),
-            "day_board": day_board(job, today.work, chosen, crew_names(scope, job), now) if today.schedule else None,
+            "day_board": day_board(job, today.work, chosen, crew_names(scope), now) if today.schedule else None,
             "rows": work_rows(job, today.work, now, chosen),
         }  # fmt: skip
     if today.ahead is not None and today.schedule is not None:
@@ -94,11 +95,11 @@ def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "") 
 
 
 @router.post("/schedule", name="make_schedule")
-def make_schedule(request: Request, scope: InScope, job: TheJob) -> Response:
+def make_schedule(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     if job.state != jobs.RUNNING:
         raise PlanError("Only running jobs are scheduled. Set this one running in the list of jobs.", "form")
     ahead = outlook.outlook(scope, job, outlook.status(scope, job))
-    schedules.make(scope, job, ahead)
+    schedules.make(scope, job, ahead, anew=form.raw("how") == "anew")
     return sent(request.url_for("schedule", job_id=job.id))
 
 

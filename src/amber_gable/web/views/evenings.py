@@ -22,7 +22,7 @@ from amber_gable.services.planning.schedules import SavedSchedule
 from amber_gable.services.planning.worknow import StintNow
 from amber_gable.store.models import Job, WorkEntry
 from amber_gable.units import show
-from amber_gable.web.sentences import Sentence, day_words, stage_word, stint_line
+from amber_gable.web.sentences import STAGE_WORDS, Sentence, coat_word, day_words, stage_word, stint_line
 from amber_gable.web.templating import clock_time, day_word
 from amber_gable.web.views.drawn import drawn_house
 from amber_gable.web.views.house import _bare
@@ -197,6 +197,20 @@ def work_rows(job: Job, work: Sequence[StintNow], now: datetime, day: date | Non
                 "share": round(100 / one.stint.of, 3), "key": one.stint.id.replace("|", "-").replace("#", "-").replace("@", "-"),
             }
         )  # fmt: skip
+    return rows
+
+
+def move_rows(job: Job, schedule: SavedSchedule | None, now: datetime) -> list[dict[str, str]]:
+    """Return what the last planning moved, each with its reason, in words."""
+    sides, rows = sides_in(job), []
+    for move in schedule.moves if schedule else ():
+        start = datetime.fromisoformat(move["from_at"]).astimezone(now.tzinfo)
+        end = datetime.fromisoformat(move["to_at"]).astimezone(now.tzinfo) if move["to_at"] else None
+        stage = coat_word(move["coat"]) if move["coat"] else STAGE_WORDS[move["stage"]]
+        where = " and ".join(move["places"]) if move["coat"] or len(move["places"]) == 1 else sides.get(move["side"], "")
+        was = f"{start:%A} {start:%H:%M}"
+        words = f"from {was} to {day_word(end, now)} {end:%H:%M}" if end else f"was planned {was} and has no place now"
+        rows.append({"line": f"{where}: {stage}", "words": f"{words}: {move['why']}"})
     return rows
 
 

@@ -22,9 +22,10 @@ from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.stopline import met_by_rain
+from amber_gable.store.models import Job
 from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import fragment, zone_of
-from amber_gable.web.views.evenings import work_rows
+from amber_gable.web.views.evenings import move_rows, work_rows
 from amber_gable.web.views.hours import MORNING_H, HoursRow, hours_of
 from amber_gable.web.views.house import thumbnail
 from amber_gable.web.views.sky import sky_of
@@ -37,6 +38,8 @@ _MOST_VISITS = 8
 # A page makes cards itself for so long; the rest fill in.
 _MAKES_S = 0.5
 _CARD_MIN = 15
+# So long a move is news.
+_NEWS = timedelta(hours=14)
 
 
 @dataclass(frozen=True)
@@ -122,7 +125,11 @@ def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
     if ahead is None:
         values |= {"drawing": thumbnail(job, None, 0, None, scope.knowledge), "hours": None}
         return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values))
-    values |= _hours(scope, today, ahead, now, most) | {"unsaid": work_rows(job, today.unsaid, now), "day": ""}
+    values |= _hours(scope, today, ahead, now, most) | {
+        "unsaid": work_rows(job, today.unsaid, now),
+        "day": "",
+        "moves": _moved(job, today, now),
+    }
     return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values), _weather_line(ahead, now, head.name))
 
 
@@ -148,6 +155,12 @@ def _hours(scope: Scope, today: JobMorning, ahead: Outlook, now: datetime, most:
         "met": met_by_rain(scope, job, ahead),
         "hours": hours, "rows": rows[:most], "hidden": max(len(rows) - most, 0), "then": _coming(today, now),
     }  # fmt: skip
+
+
+def _moved(job: Job, today: JobMorning, now: datetime) -> list[dict[str, str]]:
+    """Return what the last planning moved, where it was made today or yesterday evening."""
+    kept = today.schedule
+    return move_rows(job, kept, now) if kept is not None and now - kept.made_at < _NEWS else []
 
 
 def _coming(today: JobMorning, now: datetime) -> list[dict[str, Any]]:

@@ -1,0 +1,99 @@
+"""What moved from one plan to the next, each move with its reason."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+
+import numpy as np
+
+from amber_gable.core.windows import SHUT
+from amber_gable.core.windows.words import short_name
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.outlook import outlook as outlooks
+from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.planning.laying import Frame, Laid
+from amber_gable.store.models import Job
+
+
+@dataclass(frozen=True)
+class Was:
+    """A piece of work as the plan before had it."""
+
+    id: str
+    starts_at: datetime
+    ends_at: datetime
+    painters: tuple[str, ...]
+    tasks: tuple[str, ...]
+    coat: int
+
+
+@dataclass(frozen=True)
+class Move:
+    """A piece of work that begins at another time than before, or has no place any more (`to_at` is None)."""
+
+    id: str
+    from_at: datetime
+    to_at: datetime | None
+    why: str
+
+
+def moves(
+    scope: Scope, job: Job, ahead: Outlook, laid: Laid, frame: Frame, before: Sequence[Was], starts: Mapping[str, datetime]
+) -> list[Move]:  # fmt: skip
+    """Return the work that moved, by the plan before.
+
+    Parameters
+    ----------
+    starts : mapping of str to datetime
+        Of the pieces of the new plan.
+    """
+    tasks, moved = {task.id: task for task in laid.tasks}, set[str]()
+    out = []
+    for was in before:
+        new = starts.get(was.id)
+        stint = laid.stints.get(was.id.rsplit("#", 1)[0])
+        if stint is None or new == was.starts_at:
+            # Done by now, or where it was.
+            continue
+        moved.add(was.id)
+        if stint.held_by:
+            out.append(Move(was.id, was.starts_at, None, f"held up: {' and '.join(stint.held_by)}"))
+            continue
+        task = tasks.get(was.id)
+        step = round((was.starts_at.timestamp() - frame.start_s) / frame.step_s)
+        waits = [a.task for a in task.after if a.task in moved] if task else []
+        if step < 0:
+            why = "it was not recorded as done in its time"
+        elif off := _away(scope, was.painters, was.starts_at.astimezone(ahead.zone).date()):
+            why = f"{off} {'is' if ' and ' not in off else 'are'} off"
+        elif task is not None and not task.may[step : step + 1].all():
+            why = _weather(scope, job, ahead, was) or "the weather does not permit it then"
+        elif task is not None and task.may_begin is not None and step < len(task.may_begin) and not task.may_begin[step]:
+            why = "rain or dew might find the young film then"
+        elif waits or (task is not None and task.release > step):
+            why = "what it waits for is ready later"
+        else:
+            why = "the crew is at other work then"
+        out.append(Move(was.id, was.starts_at, new, why))
+    return out
+
+
+def _away(scope: Scope, painters: Sequence[str], day: date) -> str:
+    """Return who of some painters is off on a day or has left, in words."""
+    crew, names = scope.owner.crew, scope.owner.painters
+    return " and ".join(name for name in painters if name not in names or (name in crew and crew[name].is_off(day)))
+
+
+def _weather(scope: Scope, job: Job, ahead: Outlook, was: Was) -> str:
+    """Return what the newest forecast has against a coat at the hours that it had: "rain on Wednesday"."""
+    place = was.tasks[0].rsplit(":", 1)[0] if was.tasks else ""
+    if not was.coat or ahead.row(place) is None or was.starts_at.timestamp() > ahead.windows.climate.grid.epoch_s[-1]:
+        return ""
+    judged = ahead if was.coat == 1 else outlooks.of_turn(scope, job, ahead, "later")
+    row = judged.row(place)
+    first, last = judged.step_at(was.starts_at), max(judged.step_at(was.ends_at), judged.step_at(was.starts_at) + 1)
+    if row is None or not np.any(judged.windows.states[row, first:last] == SHUT):
+        return ""
+    reasons = judged.windows.reasons(row, first, last)
+    local = was.starts_at.astimezone(ahead.zone)
+    return f"{short_name(reasons[0].rule)} by the newest forecast for {local:%A}" if reasons else ""

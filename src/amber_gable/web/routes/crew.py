@@ -1,0 +1,112 @@
+"""The crew: who is where, all jobs for eight weeks, people with hours, days off and skills; a calendar for each behind a secret address."""
+
+from datetime import date, timedelta
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+
+from amber_gable.core.planning.people import SKILLS
+from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.exchange.icalendar import calendar
+from amber_gable.services.office import crew
+from amber_gable.web.deps import InScope
+from amber_gable.web.door.formroute import FormRoute
+from amber_gable.web.forms import Typed, TypedForm, sent
+from amber_gable.web.templating import page
+from amber_gable.web.views.crew import all_planned, crew_board, eight_weeks, feed_entries, person_rows
+
+router = APIRouter(route_class=FormRoute)
+
+
+@router.get("/crew", name="crew")
+def crew_page(request: Request, scope: InScope, day: str = "") -> HTMLResponse:
+    planned, people = all_planned(scope), crew.people(scope)
+    zone = planned[0][1].stints[0].starts_at.tzinfo if planned and planned[0][1].stints else None
+    now = scope.clock.now().astimezone(zone)
+    chosen = _date(day) or now.date()
+    days = [now.date() + timedelta(days=n) for n in range(7)]
+    return page(
+        request, scope, "crew/page.html", rows=person_rows(people, planned, now.date()), days=days, chosen=chosen, today=now.date(),
+        board=crew_board(planned, people, chosen, now), tomorrow=now.date() + timedelta(days=1),
+        weeks=eight_weeks(planned, people, now.date(), lambda job_id: str(request.url_for("schedule", job_id=job_id))),
+        has_plan=bool(planned), skills=SKILLS,
+    )  # fmt: skip
+
+
+def _date(text: str) -> date | None:
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        return None
+
+
+def _back(request: Request) -> Response:
+    return sent(request.url_for("crew"))
+
+
+@router.post("/crew/add", name="add_person")
+def add_person(request: Request, scope: InScope, form: Typed) -> Response:
+    name = form.text("name", "Give a name.")
+    form.done()
+    crew.add(scope, name)
+    return _back(request)
+
+
+@router.post("/crew/{name}/remove", name="remove_person")
+def remove_person(request: Request, scope: InScope, name: str, form: Typed) -> Response:
+    form.done()
+    crew.remove(scope, name)
+    return _back(request)
+
+
+@router.post("/crew/{name}/away", name="person_away")
+def person_away(request: Request, scope: InScope, name: str, form: Typed) -> Response:
+    first = _date(form.raw("first"))
+    last = _date(form.raw("last") or form.raw("first"))
+    if first is None or last is None:
+        raise FieldErrors({"first" if first is None else "last": "Give a day as 2026-09-16."})
+    why = form.text("why")
+    form.done()
+    crew.away(scope, name, first, last, why)
+    return _back(request)
+
+
+@router.post("/crew/{name}/back", name="person_back")
+def person_back(request: Request, scope: InScope, name: str, form: Typed) -> Response:
+    first = _date(form.raw("first"))
+    form.done()
+    if first is not None:
+        crew.back(scope, name, first)
+    return _back(request)
+
+
+@router.post("/crew/{name}", name="change_person")
+def change_person(request: Request, scope: InScope, name: str, form: Typed) -> Response:
+    values = {
+        "starts_h": _hour(form, "starts"), "ends_h": _hour(form, "ends"),
+        "weekdays": tuple(int(d) for d in form.each("weekday") if d in "0123456"),
+        "skills": {key: _date(form.raw(f"until_{key}")) for key in SKILLS if key in form.each("skill")},
+    }  # fmt: skip
+    form.done()
+    crew.change(scope, name, values)
+    return _back(request)
+
+
+def _hour(form: TypedForm, name: str) -> float:
+    """Return an hour of the day that is typed as 7, 7.5 or 7:30."""
+    hours, _, minutes = form.raw(name).partition(":")
+    try:
+        return float(hours.replace(",", ".")) + (int(minutes) / 60 if minutes else 0.0)
+    except ValueError:
+        form.errors[name] = "Give an hour as 7 or 7:30."
+        return 0.0
+
+
+@router.get("/calendar/{token}.ics", name="feed")
+def feed(scope: InScope, token: str) -> Response:
+    found = feed_entries(scope, token)
+    if found is None:
+        raise NotFoundError("There is no calendar at this address (any more).")
+    name, entries = found
+    body = calendar(f"{name}: {scope.owner.name}", scope.clock.now(), entries)
+    return Response(body, media_type="text/calendar; charset=utf-8")

@@ -1,0 +1,113 @@
+"""Planning again: what nothing forbids stays, each move has its reason, twice is once; people, days off, calendars."""
+
+from datetime import date, timedelta
+
+import pytest
+from icalendar import Calendar
+
+from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.exchange.icalendar import calendar
+from amber_gable.services.jobs import jobs
+from amber_gable.services.office import crew
+from amber_gable.services.outlook import outlook
+from amber_gable.services.planning import schedules
+from amber_gable.web.views.crew import feed_entries
+
+
+def plan(opened, job, **how):
+    job = jobs.whole(opened, job.id)
+    return schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)), **how)
+
+
+def places(schedule) -> dict:
+    return {s.id: (s.starts_at, s.ends_at, s.painters) for s in schedule.stints}
+
+
+def test_planning_twice_moves_nothing(opened, job):
+    first = plan(opened, job)
+    assert places(plan(opened, job)) == places(first)
+    assert schedules.saved(opened, job).moves == ()
+
+
+def test_somebody_ill_moves_that_ones_work_and_what_waits_for_it(opened, job):
+    first = plan(opened, job)
+    day = opened.clock.now().date() + timedelta(days=1)
+    theirs = {s.id for s in first.stints if "Tobias" in s.painters and s.starts_at.date() == day}
+    assert theirs, "there is something to move"
+    crew.away(opened, "Tobias", day, day, "ill")
+    again = plan(opened, job)
+    assert not [s for s in again.stints if "Tobias" in s.painters and s.starts_at.date() == day]
+    told = {m["id"]: m["why"] for m in again.moves}
+    assert any("Tobias is off" in why for i, why in told.items() if i in theirs)
+    before, now = places(first), places(again)
+    moved = {i for i in before if i in now and before[i] != now[i]}
+    assert theirs <= moved | (set(before) - set(now))
+    # Whose work is touched by nobody's absence stays to the minute.
+    assert len(moved) < len(before) / 2
+    for i in moved - theirs:
+        assert i in told or before[i][0] == now[i][0] or any(s.is_expected for s in again.stints if s.id == i)
+    assert places(plan(opened, job)) == now, "mended twice, it moves nothing"
+    crew.back(opened, "Tobias", day)
+    assert places(plan(opened, job, anew=True)) == before, "from nothing, as it was"
+
+
+def test_a_stricter_house_rule_moves_a_coat_and_says_why(opened, job):
+    first = plan(opened, job)
+    coats = {s.id for s in first.stints if s.coat and not s.is_expected}
+    jobs.update_rules(opened, job.id, jobs.rules_of(job).model_dump() | {"max_rain_probability_pct": 1.0})
+    again = plan(opened, job)
+    told = {m["id"]: m["why"] for m in again.moves if m["id"] in coats}
+    assert any(why.startswith("rain by the newest forecast for") for why in told.values())
+
+
+def test_a_crew_is_who_is_entered(opened, job):
+    crew.add(opened, "Wren")
+    assert {name for s in plan(opened, job, anew=True).stints for name in s.painters} <= {"Ines", "Tobias", "Marlow", "Wren"}
+    assert schedules.saved(opened, job).painters == 4
+    crew.remove(opened, "Wren")
+    crew.remove(opened, "Tobias")
+    left = plan(opened, job)
+    assert {name for s in left.stints for name in s.painters} <= {"Ines", "Marlow"}
+    assert any("Tobias is off" in m["why"] for m in left.moves)
+    for name, field in (("", "name"), ("ines", "name"), ("office", "name"), ("x" * 60, "name")):
+        with pytest.raises(FieldErrors) as caught:
+            crew.add(opened, name)
+        assert set(caught.value.errors) == {field}
+    with pytest.raises(NotFoundError):
+        crew.remove(opened, "Nobody")
+    with pytest.raises(FieldErrors, match="before the first"):
+        crew.away(opened, "Ines", date(2026, 9, 20), date(2026, 9, 18), "")
+    with pytest.raises(FieldErrors, match="end after it starts"):
+        crew.change(opened, "Ines", {"starts_h": 18.0, "ends_h": 7.0})
+    crew.remove(opened, "Marlow")
+    with pytest.raises(FieldErrors, match="one painter at least"):
+        crew.remove(opened, "Ines")
+
+
+def test_only_who_may_spray_leads_spraying(opened):
+    boathouse = next(jobs.whole(opened, row.id) for row in jobs.list_jobs(opened) if row.name == "Slipway Boathouse")
+    plan(opened, boathouse)
+    sprayed = [s for s in schedules.saved(opened, boathouse).stints if "sprayer" in s.equipment]
+    assert sprayed
+    # Marlow alone has not learned it.
+    assert all({"Ines", "Tobias"} & set(s.painters) for s in sprayed)
+
+
+def test_a_calendar_tells_changes_and_what_was_called_off(opened, job):
+    plan(opened, job)
+    token = crew.person(opened, "Tobias").feed
+    assert feed_entries(opened, "") is None
+    assert feed_entries(opened, token + "x") is None
+    name, before = feed_entries(opened, token)
+    assert name == "Tobias"
+    made = opened.clock.now()
+    read = {str(e["uid"]): e for e in Calendar.from_ical(calendar(name, made, before)).walk("VEVENT")}
+    assert len(read) == len(before), "each has an address of its own"
+    assert all(e["status"] == "CONFIRMED" for e in read.values())
+    assert all(e.decoded("dtstart").utcoffset() == timedelta(0) for e in read.values())
+    crew.away(opened, "Tobias", made.date(), made.date() + timedelta(days=60), "leave")
+    plan(opened, job)
+    _, after = feed_entries(opened, token)
+    assert not [e for e in after if not e.is_off], "nothing is left to do for whom is on leave"
+    # What has no place within the plan any more is called off where it was told.
+    assert {e.uid for e in after} <= {e.uid for e in before}
