@@ -73,7 +73,7 @@ def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "") 
         "record": record_rows(scope, job, now),
         "unsaid": work_rows(job, today.unsaid, now),
         "back": "schedule",
-        "most": 8,
+        "most": 100,
         "moves": move_rows(job, today.schedule, now),
     }
     if today.ahead is not None and today.standing is not None:

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
+from zlib import crc32
 
 from markupsafe import Markup
 
@@ -194,7 +195,7 @@ def work_rows(job: Job, work: Sequence[StintNow], now: datetime, day: date | Non
                 "one": one, "stint": one.stint, "line": stint_line(one.stint, sides), "stage": stage_word(one.stint),
                 "when": f"{start:%a} {start.day} {start:%H:%M} to {end:%H:%M}", "who": ", ".join(one.stint.painters),
                 "does": ", ".join(_does(step) for step in one.stint.does), "tasks": " ".join(i.replace(" ", "_") for i in one.left),
-                "share": round(100 / one.stint.of, 3), "key": one.stint.id.replace("|", "-").replace("#", "-").replace("@", "-"),
+                "share": round(100 / one.stint.of, 3), "key": f"{crc32(one.stint.id.encode()):08x}",
             }
         )  # fmt: skip
     return rows
