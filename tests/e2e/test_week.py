@@ -12,7 +12,8 @@ pytestmark = pytest.mark.e2e
 
 def plan_again(page: Page, site, how: str = "Mend the plan") -> None:
     page.goto(site.job("schedule"))
-    page.get_by_role("button", name=how, exact=True).click()
+    with page.expect_navigation():
+        page.get_by_role("button", name=how, exact=True).click()
     expect(page.locator(".made")).to_be_visible()
     page.wait_for_load_state("networkidle")
 

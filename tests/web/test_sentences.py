@@ -8,8 +8,8 @@ import pytest
 
 from amber_gable.core.survey.gates import Component, Record, gate
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus
+from amber_gable.services.planning.kept import Finish, SavedSchedule, Visit
 from amber_gable.services.planning.morning import Dew, JobMorning
-from amber_gable.services.planning.schedules import Finish, SavedSchedule, Visit
 from amber_gable.web.sentences import next_step, visit_line
 from amber_gable.web.templating import age, day_word
 

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from amber_gable.core.windows import STATE_NAMES
+from amber_gable.services.planning.kept import SavedStint, Visit
 from amber_gable.services.planning.morning import JobMorning
-from amber_gable.services.planning.schedules import SavedStint, Visit
 from amber_gable.services.planning.worknow import StintNow
 from amber_gable.services.systems.coatings import held_words
 from amber_gable.web.templating import clock_time, day_word

@@ -6,7 +6,7 @@ import pytest
 
 from amber_gable.core.windows import SHUT
 from amber_gable.services.outlook import outlook
-from amber_gable.services.planning import foresight, schedules
+from amber_gable.services.planning import far, schedules
 
 
 @pytest.fixture
@@ -15,7 +15,7 @@ def ahead(opened, job):
 
 
 def test_risky_starts_lie_ahead_and_are_those_of_the_film(opened, job, ahead):
-    risky = foresight.risky_starts(opened, job, ahead)
+    risky = far.risky_starts(opened, job, ahead)
     assert risky.shape == ahead.windows.states.shape
     near = ahead.step_at(ahead.hour + timedelta(hours=12))
     assert not risky[:, : near + 1].any(), "today the newest forecast decides"
@@ -28,7 +28,7 @@ def test_risky_starts_lie_ahead_and_are_those_of_the_film(opened, job, ahead):
 
 
 def test_planned_coats_keep_clear_of_them(opened, job, ahead):
-    risky = foresight.risky_starts(opened, job, ahead)
+    risky = far.risky_starts(opened, job, ahead)
     kept = schedules.make(opened, job, ahead)
     starts = [(ahead.row(v.surface_id), ahead.step_at(v.starts_at)) for v in kept.visits]
     assert starts

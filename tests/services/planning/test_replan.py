@@ -1,5 +1,6 @@
 """Planning again: what nothing forbids stays, each move has its reason, twice is once; people, days off, calendars."""
 
+import re
 from datetime import date, timedelta
 
 import pytest
@@ -111,3 +112,27 @@ def test_a_calendar_tells_changes_and_what_was_called_off(opened, job):
     assert not [e for e in after if not e.is_off], "nothing is left to do for whom is on leave"
     # What has no place within the plan any more is called off where it was told.
     assert {e.uid for e in after} <= {e.uid for e in before}
+
+
+def test_work_is_put_elsewhere_by_hand_where_that_may_be(opened, job):
+    first = plan(opened, job)
+    coats = [s for s in first.stints if s.coat == 1 and not s.is_expected]
+    coat = next(s for s in coats if s.ends_at - s.starts_at < timedelta(hours=3))
+    # At night, before what it waits for, and in the past: refused with the reason, and nothing changes.
+    night = coat.starts_at.replace(hour=22, minute=0)
+    for wanted, words in ((night, "Not then: .*(permit|forecast)"), (opened.clock.now() - timedelta(hours=3), "has passed")):
+        with pytest.raises(FieldErrors) as caught:
+            schedules.put(opened, job, coat.id, wanted)
+        assert set(caught.value.errors) == {"start"}
+        assert re.search(words, caught.value.errors["start"]), caught.value.errors
+    assert places(schedules.saved(opened, job)) == places(first)
+    with pytest.raises(NotFoundError):
+        schedules.put(opened, job, "nothing#0", coat.starts_at)
+    later = coat.starts_at + timedelta(minutes=30)
+    schedules.put(opened, job, coat.id, later)
+    kept = {s.id: s for s in schedules.saved(opened, job).stints}
+    assert (kept[coat.id].starts_at, kept[coat.id].is_pinned) == (later, True)
+    # It stays there through other planning, and is free again once it is let go.
+    assert {s.id: s for s in plan(opened, job).stints}[coat.id].starts_at == later
+    schedules.put(opened, job, coat.id, None)
+    assert not {s.id: s for s in schedules.saved(opened, job).stints}[coat.id].is_pinned

@@ -6,7 +6,7 @@ Not here: permitted hours and waits (services), proofs of how good a plan can be
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -109,13 +109,14 @@ class Painter:
 
 @dataclass(frozen=True)
 class Stretch:
-    """A task placed: from a step to another (exclusive), by whom, and what its start waited for."""
+    """A task placed: from a step to another (exclusive), by whom, what its start waited for, and whether somebody put it there by hand."""
 
     task: str
     start: int
     end: int
     painters: tuple[str, ...]
     set_by: str
+    is_pinned: bool = False
 
 
 @dataclass
@@ -187,6 +188,14 @@ class _Site:
         begins = task.may_begin is None or (now < len(task.may_begin) and bool(task.may_begin[now]))
         return at is not None and at <= now and now < len(task.may) and bool(task.may[now]) and begins
 
+    def hold_free(self, stretch: Stretch) -> None:
+        """Keep the painters of a stretch that was put there by hand free for it."""
+        task = self.tasks.get(stretch.task)
+        for person in self.people:
+            if task is not None and person.name in stretch.painters:
+                end = stretch.start + max(1, int(np.ceil(task.hours / len(stretch.painters) / STEP_H - 1e-6)))
+                person.kept.append((stretch.start, end, task.job, task.side))
+
     def place(self, task: CrewTask, crew: Sequence[_Person], start: int, end: int, set_by: str) -> None:
         for name in task.gear:
             self.gear.setdefault(name, []).append((start, end))
@@ -252,6 +261,9 @@ def _once(
     keep: Sequence[Stretch],
 ) -> dict[str, Stretch]:  # fmt: skip
     site = _Site(tasks, painters, jobs, count)
+    for stretch in keep:
+        if stretch.is_pinned:
+            site.hold_free(stretch)
     for stretch in sorted(keep, key=lambda k: (k.start, k.task)):
         _keep(site, stretch)
     for step in np.flatnonzero(works):
@@ -278,11 +290,15 @@ def _keep(site: _Site, stretch: Stretch) -> None:
     if task is None or not crew or len(crew) < len(wanted) or not site.is_ready(task, stretch.start):
         return
     end = site.end_of(task, len(crew), stretch.start)
+    if end is not None and stretch.is_pinned:
+        for person in crew:
+            person.kept.remove((stretch.start, end, task.job, task.side))
     if end is None or not all(p.fits(stretch.start, end, task.job) for p in crew) or not _may_do(task, crew, end):
         return
     for person in crew:
         person.kept.append((stretch.start, end, task.job, task.side))
     site.place(task, crew, stretch.start, end, stretch.set_by)
+    site.out[task.id] = replace(site.out[task.id], is_pinned=stretch.is_pinned)
 
 
 def _new_morning(site: _Site) -> None:
@@ -370,21 +386,3 @@ def _begin(site: _Site, task: CrewTask, crew: Sequence[_Person], end: int, now: 
     why = site.why.get(task.id, "")
     set_by = why if site.soonest[task.id] == now and why else "the crew is free" if was_free == now else "the weather and the hours of work"
     site.place(task, crew, now, end, set_by)
-
-
-def tails_h(hours: Mapping[str, float], after: Mapping[str, Sequence[str]]) -> dict[str, float]:
-    """Return, by task, the hours of the longest chain that begins with it.
-
-    Parameters
-    ----------
-    hours : mapping of str to float
-        In an order in which each task stands behind those that it waits for.
-    after : mapping of str to sequence of str
-        What each waits for.
-    """
-    tail = dict(hours)
-    for task in reversed(list(hours)):
-        for before in after.get(task, ()):
-            if before in tail:
-                tail[before] = max(tail[before], hours[before] + tail[task])
-    return tail

@@ -319,3 +319,21 @@ def left_of(stints: Sequence[Stint], done_frac: Mapping[str, float], over: Itera
         if tasks:
             rest.append(replace(stint, tasks=tuple(tasks)))
     return tuple(rest)
+
+
+def tails_h(hours: Mapping[str, float], after: Mapping[str, Sequence[str]]) -> dict[str, float]:
+    """Return, by task, the hours of the longest chain that begins with it.
+
+    Parameters
+    ----------
+    hours : mapping of str to float
+        In an order in which each task stands behind those that it waits for.
+    after : mapping of str to sequence of str
+        What each waits for.
+    """
+    tail = dict(hours)
+    for task in reversed(list(hours)):
+        for before in after.get(task, ()):
+            if before in tail:
+                tail[before] = max(tail[before], hours[before] + tail[task])
+    return tail

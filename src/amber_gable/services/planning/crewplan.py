@@ -48,6 +48,8 @@ class PlacedStint:
         What its start waits for, in words.
     is_expected : bool
         Begins where no forecast reaches: an expectation.
+    is_pinned : bool
+        Somebody put it there by hand.
     """
 
     id: str
@@ -59,6 +61,7 @@ class PlacedStint:
     hours: float
     set_by: str
     is_expected: bool
+    is_pinned: bool = False
 
     @property
     def piece(self) -> int:
@@ -188,7 +191,7 @@ def _planned(
 
     tasks = [turned(task) for one in laid for task in one.tasks]
     works = cut(np.logical_or.reduce([one.works for one in laid]))
-    return dispatched(tasks, crew, [one.job.id for one in laid], frame.count, works, [k for k in keep if k.start < known])
+    return dispatched(tasks, crew, [one.job.id for one in laid], frame.count, works, [k for k in keep if k.start < known or k.is_pinned])
 
 
 def _finishes(one: Laid, frame: Frame, courses: Sequence[dict[str, Stretch]], ahead: Outlook) -> tuple[datetime, ...]:
@@ -211,7 +214,9 @@ def _of_job(
         starts_at, ends_at = _local(frame.at_s(at.start), ahead), _local(frame.at_s(at.end), ahead)
         # What a fresh coat must still know lies a day ahead of it.
         is_expected = at.start >= known - (_DAY if stint.wets else 0)
-        stints.append(PlacedStint(task.id, stint, counts[stint.id], starts_at, ends_at, at.painters, task.hours, at.set_by, is_expected))
+        stints.append(
+            PlacedStint(task.id, stint, counts[stint.id], starts_at, ends_at, at.painters, task.hours, at.set_by, is_expected, at.is_pinned)
+        )
     placed = Counter(_stint_id(s.id) for s in stints)
     unplaced = {i: _why(one, stint) for i, stint in one.stints.items() if placed[i] < max(counts[i], 1)}
     return JobPlan(one, tuple(sorted(stints, key=lambda s: (s.starts_at, s.id))), unplaced, finishes)

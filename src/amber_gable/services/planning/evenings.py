@@ -12,7 +12,7 @@ from amber_gable.core.planning.stints import STAGE_OF
 from amber_gable.core.planning.work import WorkTask
 from amber_gable.services.log.standing import Standing
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.schedules import SavedSchedule, SavedStint
+from amber_gable.services.planning.kept import SavedSchedule, SavedStint
 
 # What one sees of a part, in the order in which it comes about.
 LOOKS = ("as found", "washed", "prepared", "primed", "first coat", "finished", "held up")

@@ -11,9 +11,9 @@ from amber_gable.core.air.humid import Array
 from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import Wait
 from amber_gable.core.knowledge.assumptions import assumed
-from amber_gable.core.planning.dispatch import AfterTask, CrewTask, tails_h
+from amber_gable.core.planning.dispatch import AfterTask, CrewTask
 from amber_gable.core.planning.state import State
-from amber_gable.core.planning.stints import After, Place, Stint, left_of, stints_of
+from amber_gable.core.planning.stints import After, Place, Stint, left_of, stints_of, tails_h
 from amber_gable.core.planning.work import WaitsFor, WorkTask
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.steps import step_windows
@@ -23,8 +23,7 @@ from amber_gable.services.log.standing import Standing, ready_by, rows_by_place,
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.joinery import joinery, rows_of
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.far import far_outlook, working_hours
-from amber_gable.services.planning.foresight import risky_starts
+from amber_gable.services.planning.far import far_outlook, risky_starts, working_hours
 from amber_gable.services.survey.building.sides import named
 from amber_gable.services.systems.coatings import Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of

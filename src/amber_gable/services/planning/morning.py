@@ -18,7 +18,7 @@ from amber_gable.services.outlook.skywatch import seen_on
 from amber_gable.services.outlook.weather import forecasts
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import schedules
-from amber_gable.services.planning.schedules import SavedSchedule, Visit
+from amber_gable.services.planning.kept import SavedSchedule, Visit
 from amber_gable.services.planning.worknow import StintNow, work_now
 from amber_gable.services.survey.evidence.gates import gates_of
 from amber_gable.services.systems.coatings import coatings_of

@@ -7,7 +7,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.log.record import recorded
 from amber_gable.services.outlook.outlook import painted_surfaces
 from amber_gable.services.planning import schedules
-from amber_gable.services.planning.schedules import Visit
+from amber_gable.services.planning.kept import Visit
 from amber_gable.services.systems.coatings import Coat, SurfaceCoating, coatings_of
 from amber_gable.store.models import Job, Surface
 

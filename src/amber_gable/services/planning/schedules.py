@@ -1,7 +1,7 @@
 """The schedule of a job: its part of the plan of all work, kept, and held against newer forecasts."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import replace
 from datetime import UTC, date, datetime
 from typing import Any
 
@@ -10,12 +10,13 @@ import numpy as np
 from amber_gable.core.planning.dispatch import Stretch
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
-from amber_gable.errors import PlanError
+from amber_gable.errors import FieldErrors, NotFoundError, PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.crewplan import JobPlan, PlacedStint, crew_names, frame_of, plan_jobs, running_outlooks
+from amber_gable.services.planning.kept import Finish, SavedSchedule, SavedStint, Visit
 from amber_gable.services.planning.laying import Frame
 from amber_gable.services.planning.moves import Was, moves
 from amber_gable.services.systems.coatings import coatings_of, held_words
@@ -23,179 +24,7 @@ from amber_gable.store import queries
 from amber_gable.store.models import Job, Schedule
 from amber_gable.store.types import new_id
 
-
-@dataclass(frozen=True)
-class Visit:
-    """One coat on one surface in a saved schedule.
-
-    Parameters
-    ----------
-    tasks : tuple of str
-        Ids of the steps that are done in it.
-    painters : tuple of str
-    broken_by : str
-        Why it no longer holds by the newest forecast; empty while it does.
-    held_by : tuple of str
-        What keeps the work on this surface from starting: gates, a test patch.
-    """
-
-    surface_id: str
-    surface_name: str
-    elevation_id: str
-    coat: int
-    starts_at: datetime
-    ends_at: datetime
-    last_stroke_at: datetime
-    next_coat_from: datetime | None
-    set_by: str
-    tasks: tuple[str, ...] = ()
-    painters: tuple[str, ...] = ()
-    broken_by: str = ""
-    held_by: tuple[str, ...] = ()
-
-    @property
-    def why_then(self) -> str:
-        """The reason for the start, in words."""
-        return self.set_by
-
-    @classmethod
-    def read(cls, row: dict[str, Any]) -> "Visit":
-        times = {
-            name: None if row[name] is None else datetime.fromisoformat(row[name])
-            for name in ("starts_at", "ends_at", "last_stroke_at", "next_coat_from")
-        }
-        lists = {name: tuple(row.get(name, ())) for name in ("tasks", "painters")}
-        return cls(**{**row, **times, **lists})
-
-    def written(self) -> dict[str, Any]:
-        out = {k: v for k, v in self.__dict__.items() if k not in ("broken_by", "held_by")}
-        return {k: v.isoformat() if isinstance(v, datetime) else list(v) if isinstance(v, tuple) else v for k, v in out.items()}
-
-
-@dataclass(frozen=True)
-class SavedStint:
-    """One piece of work in a saved schedule.
-
-    Parameters
-    ----------
-    id, side, family, stage : str
-        As the plan's stints have them; the id ends in "#" and the number of the piece.
-    of : int
-        How many pieces there are of the stint.
-    coat : int
-        Of a coat, which one; otherwise 0.
-    does : tuple of str
-        What is done, step by step, in words.
-    places : tuple of str
-        Names of where it is done.
-    tasks : tuple of str
-        Ids of its steps.
-    hours : float
-        Painter-hours.
-    is_expected : bool
-        It lies where no forecast reaches.
-    """
-
-    id: str
-    side: str
-    family: str
-    stage: str
-    of: int
-    coat: int
-    starts_at: datetime
-    ends_at: datetime
-    painters: tuple[str, ...]
-    hours: float
-    set_by: str
-    is_expected: bool
-    does: tuple[str, ...]
-    places: tuple[str, ...]
-    tasks: tuple[str, ...]
-    equipment: tuple[str, ...]
-    ways_up: tuple[str, ...]
-
-    @property
-    def piece(self) -> int:
-        return int(self.id.rsplit("#", 1)[1])
-
-    @classmethod
-    def read(cls, row: dict[str, Any]) -> "SavedStint":
-        times = {name: datetime.fromisoformat(row[name]) for name in ("starts_at", "ends_at")}
-        values: dict[str, Any] = {k: tuple(v) if isinstance(v, list) else v for k, v in row.items()}
-        return cls(**values | times)
-
-    @classmethod
-    def of_plan(cls, one: PlacedStint) -> "SavedStint":
-        stint = one.stint
-        does = tuple(dict.fromkeys(t.label for t in stint.tasks if t.hours))
-        places = tuple(dict.fromkeys(t.name for t in stint.tasks if t.hours)) or tuple(dict.fromkeys(t.name for t in stint.tasks))
-        return cls(
-            one.id, stint.side, stint.family, stint.stage, one.of, stint.coat, one.starts_at, one.ends_at, one.painters,
-            round(one.hours, 3), one.set_by, one.is_expected, does, places, tuple(t.id for t in stint.tasks), stint.equipment,
-            stint.ways_up,
-        )  # fmt: skip
-
-    def written(self) -> dict[str, Any]:
-        return {k: v.isoformat() if isinstance(v, datetime) else list(v) if isinstance(v, tuple) else v for k, v in self.__dict__.items()}
-
-
-@dataclass(frozen=True)
-class Finish:
-    """When a job is expected to end: by half and by four fifths of the courses of the weather; None where it does not within the plan."""
-
-    half_at: datetime | None = None
-    most_at: datetime | None = None
-
-    @classmethod
-    def of(cls, ends: Sequence[datetime], courses: int) -> "Finish":
-        def by(share: float) -> datetime | None:
-            place = int(np.ceil(share * courses)) - 1
-            return ends[place] if place < len(ends) else None
-
-        return cls(by(0.5), by(0.8))
-
-    @classmethod
-    def read(cls, row: dict[str, Any]) -> "Finish":
-        return cls(*(datetime.fromisoformat(row[k]) if row.get(k) else None for k in ("half_at", "most_at")))
-
-    def written(self) -> dict[str, Any]:
-        return {k: v.isoformat() if v else None for k, v in self.__dict__.items()}
-
-
-@dataclass(frozen=True)
-class SavedSchedule:
-    """What is kept of a job's plan.
-
-    Parameters
-    ----------
-    visits : list of Visit
-        Coats of surfaces that lie within the forecast.
-    stints : list of SavedStint
-        All work, by its start.
-    unplaced : list of dict
-        What has no place: where, and why; "hours" of it.
-    finish : Finish
-    moves : tuple of dict
-        What the last planning moved: from when to when, and why.
-    gone : tuple of dict
-        Pieces that are in no plan any more though their time is still to come.
-    """
-
-    made_at: datetime
-    forecast_issued_at: datetime
-    painters: int
-    visits: list[Visit]
-    unplaced: list[dict[str, Any]]
-    stints: list[SavedStint]
-    finish: Finish
-    moves: tuple[dict[str, Any], ...] = ()
-    gone: tuple[dict[str, Any], ...] = ()
-    # Raised by every change: what a calendar tells a new version by.
-    version: int = 1
-
-    @property
-    def is_broken(self) -> bool:
-        return any(v.broken_by for v in self.visits)
+_BY_HAND = "put there by hand"
 
 
 def of_coat(scope: Scope, job: Job, ahead: Outlook, coat: int) -> Outlook:
@@ -229,7 +58,53 @@ def make(scope: Scope, job: Job, ahead: Outlook, *, anew: bool = False) -> Saved
     before = {one.id: saved(scope, one) for one, _ in there}
     plans = plan_jobs(scope, there, () if anew else _stretches(before, frame))
     kept = {one.id: _kept(scope, one, of_job, plans[one.id], frame, before[one.id]) for one, of_job in there}
-    with changing(scope, "make the schedule", job.id) as change:
+    _write(scope, job, "make the schedule", kept)
+    return kept[job.id]
+
+
+def put(scope: Scope, job: Job, stint_id: str, starts_at: datetime | None) -> None:
+    """Put a piece of work at another time by hand, or let it go again; what is in its way moves.
+
+    Parameters
+    ----------
+    starts_at : datetime or None
+        None to let it go: it stays where it is until something moves it.
+
+    Raises
+    ------
+    FieldErrors
+        Where it cannot be done then, with why; nothing changes.
+    NotFoundError
+    """
+    there = running_outlooks(scope)
+    before = {one.id: saved(scope, one) for one, _ in there}
+    own = before.get(job.id)
+    stint = next((s for s in own.stints if s.id == stint_id), None) if own else None
+    if stint is None:
+        raise NotFoundError("This piece of work is not in the plan (any more).")
+    frame = frame_of(scope.clock.now())
+    stretches = [s for s in _stretches(before, frame) if s.task != stint_id]
+    wanted = starts_at or stint.starts_at
+    first = round((wanted.timestamp() - frame.start_s) / frame.step_s)
+    if starts_at is not None and first < 0:
+        raise FieldErrors({"start": "This time has passed; give one that lies ahead."})
+    length = round((stint.ends_at - stint.starts_at).total_seconds() / frame.step_s)
+    stretches.append(
+        Stretch(stint_id, first, first + length, stint.painters, _BY_HAND if starts_at else stint.set_by, starts_at is not None)
+    )
+    plans = plan_jobs(scope, there, stretches)
+    landed = next((s for s in plans[job.id].stints if s.id == stint_id), None)
+    if starts_at is not None and (landed is None or landed.starts_at != wanted):
+        was = Was(stint_id, wanted, wanted + (stint.ends_at - stint.starts_at), stint.painters, stint.tasks, stint.coat)
+        ahead = next(of_job for one, of_job in there if one.id == job.id)
+        found = moves(scope, job, ahead, plans[job.id].laid, frame, [was], {stint_id: landed.starts_at} if landed else {})
+        raise FieldErrors({"start": f"Not then: {found[0].why}." if found else "Not then: something stands in its way."})
+    kept = {one.id: _kept(scope, one, of_job, plans[one.id], frame, before[one.id]) for one, of_job in there}
+    _write(scope, job, "put work at another time" if starts_at else "let work go where it may", kept)
+
+
+def _write(scope: Scope, job: Job, label: str, kept: Mapping[str, "SavedSchedule"]) -> None:
+    with changing(scope, label, job.id) as change:
         for job_id, schedule in kept.items():
             columns = {
                 "made_at": schedule.made_at, "forecast_issued_at": schedule.forecast_issued_at, "painters": schedule.painters,
@@ -242,7 +117,6 @@ def make(scope: Scope, job: Job, ahead: Outlook, *, anew: bool = False) -> Saved
                 change.add(Schedule(id=new_id(), version=1, job_id=job_id, **columns))
             else:
                 change.update(existing, columns)
-    return kept[job.id]
 
 
 def _stretches(before: Mapping[str, "SavedSchedule | None"], frame: Frame) -> list[Stretch]:
@@ -253,7 +127,7 @@ def _stretches(before: Mapping[str, "SavedSchedule | None"], frame: Frame) -> li
             start = (stint.starts_at.timestamp() - frame.start_s) / frame.step_s
             if start >= 0:
                 end = (stint.ends_at.timestamp() - frame.start_s) / frame.step_s
-                out.append(Stretch(stint.id, round(start), round(end), stint.painters, stint.set_by))
+                out.append(Stretch(stint.id, round(start), round(end), stint.painters, stint.set_by, stint.is_pinned))
     return out
 
 

@@ -20,8 +20,8 @@ from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.outlook.skywatch import seen_on
 from amber_gable.services.planning import schedules
+from amber_gable.services.planning.kept import Visit
 from amber_gable.services.planning.onwalls import coat_before, coats_on
-from amber_gable.services.planning.schedules import Visit
 from amber_gable.services.survey.building.rows import rect_of, region_of
 from amber_gable.services.systems.coatings import SurfaceCoating, coatings_of
 from amber_gable.services.systems.specs import specs_of

@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 
 from amber_gable.core.planning.state import State
 from amber_gable.services.log.standing import Standing
-from amber_gable.services.planning.schedules import SavedSchedule, SavedStint
+from amber_gable.services.planning.kept import SavedSchedule, SavedStint
 
 # So long after its end nobody is asked whether a piece of work was done: painters enter it when they have come down.
 _GRACE = timedelta(minutes=30)

@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
 from amber_gable.drawing.hours.strip import CoatBlock, strip
-from amber_gable.errors import PlanError
+from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.exchange.icalendar import Entry, calendar
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
@@ -16,8 +16,8 @@ from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.crewplan import crew_names
-from amber_gable.services.planning.foresight import SAFE_FRAC
-from amber_gable.services.planning.schedules import SavedSchedule
+from amber_gable.services.planning.far import SAFE_FRAC
+from amber_gable.services.planning.kept import SavedSchedule
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
@@ -101,6 +101,20 @@ def make_schedule(request: Request, scope: InScope, job: TheJob, form: Typed) ->
     ahead = outlook.outlook(scope, job, outlook.status(scope, job))
     schedules.make(scope, job, ahead, anew=form.raw("how") == "anew")
     return sent(request.url_for("schedule", job_id=job.id))
+
+
+@router.post("/schedule/put", name="put_stint")
+def put_stint(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
+    starts_at = None
+    if form.raw("how") != "free":
+        day = form.raw("day_to")
+        try:
+            starts_at = datetime.fromisoformat(f"{day}T{form.raw('start').zfill(5)}").replace(tzinfo=zone_of(job))
+        except ValueError as fault:
+            raise FieldErrors({"start": "Give a day as 2026-09-17 and a start as 10:15."}) from fault
+    form.done()
+    schedules.put(scope, job, form.raw("stint"), starts_at)
+    return sent(f"{request.url_for('schedule', job_id=job.id)}?day={form.raw('day_to') or form.raw('day')}#day")
 
 
 @router.get("/schedule.ics", name="schedule_ics")

@@ -13,7 +13,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.office import crew
 from amber_gable.services.planning import morning, schedules
-from amber_gable.services.planning.schedules import SavedSchedule, SavedStint
+from amber_gable.services.planning.kept import SavedSchedule, SavedStint
 from amber_gable.store.models import Job
 from amber_gable.web.sentences import stint_line
 from amber_gable.web.views.evenings import sides_in

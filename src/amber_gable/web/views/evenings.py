@@ -18,8 +18,8 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.log.record import WORDS, rows_of
 from amber_gable.services.outlook.outlook import Outlook, painted_surfaces
 from amber_gable.services.planning.evenings import LOOKS, Evening, evenings
+from amber_gable.services.planning.kept import SavedSchedule
 from amber_gable.services.planning.morning import JobMorning
-from amber_gable.services.planning.schedules import SavedSchedule
 from amber_gable.services.planning.worknow import StintNow
 from amber_gable.store.models import Job, WorkEntry
 from amber_gable.units import show

@@ -13,7 +13,7 @@ from amber_gable.drawing.house.building import DrawnSurface, Look, LookOf
 from amber_gable.drawing.house.ladders import Stand
 from amber_gable.drawing.patterns import FILLS
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.schedules import SavedSchedule
+from amber_gable.services.planning.kept import SavedSchedule
 from amber_gable.services.survey.building.rows import region_of
 from amber_gable.services.takeoff.job import JobTakeoff
 from amber_gable.store.models import Elevation, Finding, Job
