@@ -1,5 +1,5 @@
 # The two commands are `make demo` and `make test`; each sets up what it needs.
-.PHONY: demo test setup setup-test lint unit e2e soak load bench calibrate seasons physics screenshots tokens clean
+.PHONY: demo test setup setup-test lint unit e2e soak load bench calibrate seasons physics plans screenshots tokens clean
 
 PORT ?= 8000
 FRESH ?=
@@ -56,6 +56,10 @@ seasons: setup-test
 # The wall model against finite differences: table and plot of docs/physics.md.
 physics: setup-test
 	PYTHONPATH=. $(RUN)/python scripts/physics.py
+
+# The solver of plans: published instances, a job of 24 surfaces, eight jobs at once.
+plans: setup-test
+	PYTHONPATH=. $(RUN)/python scripts/plans.py
 
 screenshots: setup-test
 	$(RUN)/python scripts/screenshots.py

@@ -62,10 +62,8 @@ def take(browser: Browser, url: str) -> None:
 
     page.goto(url)
     shot("morning")
-    page.goto(f"{url}/settings")
-    page.get_by_role("button", name="Back up now").click()
-    page.get_by_role("heading", name="Last back-up").wait_for()
-    shot("settings")
+    page.goto(f"{url}/crew")
+    shot("crew")
     page.goto(f"{url}/jobs")
     job = f"{url}/jobs/" + re.findall(r"/jobs/([\w-]{36})/survey", page.content())[0]
     for stage in ("survey", "systems", "takeoff"):
@@ -92,8 +90,10 @@ def take(browser: Browser, url: str) -> None:
     page.wait_for_timeout(1500)
     shot("windows")
     page.set_viewport_size(DESK)
+    page.set_viewport_size(TALL)
     page.goto(f"{job}/schedule")
     shot("schedule")
+    page.set_viewport_size(DESK)
     page.goto(f"{url}/reckoner/dew-point")
     shot("reckoner")
     step_clock(page, 3)

@@ -153,7 +153,7 @@ def _ready_at(ahead: Outlook, visit: Visit) -> datetime:
     return ahead.local(int(film.ready_end[0, step]))
 
 
-def _dry_work(scope: Scope, job: Job) -> tuple[str, ...]:
+def under_a_roof(scope: Scope, job: Job) -> tuple[str, ...]:
     """Return what can go on under a roof: what is taken down, and what is always to be done."""
     taken = [s.part.name for s in specs_of(scope, job) if any(step.key == "take-down" for step in s.system.steps)]
     return (*(f"{name}, under a roof" for name in taken), "box and stir the next colour, clean tips and covers")
@@ -223,7 +223,7 @@ def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: Sto
     return Stop(
         surface=surface, elevation=elevation, asked=asked, line=line, now=now, limit_at=limit_at, why=reasons[0] if reasons else None,
         pace_m2_h=pace, at_m=at, open_min=stays, section_m2=section_m2(stays, pace), rain=rain,
-        at_risk=_at_risk(scope, job, ahead, rain[0], now) if rain else (), dry_work=_dry_work(scope, job) if rain else (),
+        at_risk=_at_risk(scope, job, ahead, rain[0], now) if rain else (), dry_work=under_a_roof(scope, job) if rain else (),
         held_by=coating.held_by, coat_before_at=ahead.local(min(ready, len(states) - 1)) if is_early else None,
     )  # fmt: skip
 

@@ -12,8 +12,11 @@ from amber_gable.services.office import crew
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
+from amber_gable.web.sentences import stint_line
 from amber_gable.web.templating import page
 from amber_gable.web.views.crew import all_planned, crew_board, eight_weeks, feed_entries, person_rows
+from amber_gable.web.views.evenings import sides_in
+from amber_gable.web.views.tomorrow import tomorrow_of
 
 router = APIRouter(route_class=FormRoute)
 
@@ -100,6 +103,26 @@ def _hour(form: TypedForm, name: str) -> float:
     except ValueError:
         form.errors[name] = "Give an hour as 7 or 7:30."
         return 0.0
+
+
+@router.get("/tomorrow", name="tomorrow")
+def tomorrow_page(request: Request, scope: InScope, day: str = "") -> HTMLResponse:
+    planned = all_planned(scope)
+    zone = planned[0][1].stints[0].starts_at.tzinfo if planned and planned[0][1].stints else None
+    now = scope.clock.now().astimezone(zone)
+    chosen = _date(day) or now.date() + timedelta(days=1)
+    turns, sites = tomorrow_of(scope, now, chosen)
+    return page(
+        request,
+        scope,
+        "crew/tomorrow.html",
+        stint_line=stint_line,
+        sides_in=sides_in,
+        turns=turns,
+        sites=sites,
+        chosen=chosen,
+        now_there=now,
+    )
 
 
 @router.get("/calendar/{token}.ics", name="feed")

@@ -121,6 +121,7 @@ def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
     now = scope.clock.now().astimezone(zone_of(job))
     values: dict[str, Any] = {"morning": today, "job": job, "sentence": next_step(today, now), "visit_line": visit_line}
     values["sky"] = sky_of(scope, job)
+    values["crew"] = _crew_today(today, now)
     ahead = today.ahead
     if ahead is None:
         values |= {"drawing": thumbnail(job, None, 0, None, scope.knowledge), "hours": None}
@@ -155,6 +156,12 @@ def _hours(scope: Scope, today: JobMorning, ahead: Outlook, now: datetime, most:
         "met": met_by_rain(scope, job, ahead),
         "hours": hours, "rows": rows[:most], "hidden": max(len(rows) - most, 0), "then": _coming(today, now),
     }  # fmt: skip
+
+
+def _crew_today(today: JobMorning, now: datetime) -> list[str]:
+    """Return who is planned on the job today, in the order of their work; whom the job's own list names where nobody is."""
+    names = [name for one in today.work if one.stint.starts_at.astimezone(now.tzinfo).date() == now.date() for name in one.stint.painters]
+    return list(dict.fromkeys(names)) if today.work else list(today.job.crew)
 
 
 def _moved(job: Job, today: JobMorning, now: datetime) -> list[dict[str, str]]:

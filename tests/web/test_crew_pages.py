@@ -1,0 +1,86 @@
+"""Crew, tomorrow, the record over HTTP: what is shown, what is refused, secret addresses."""
+
+import re
+from datetime import date, timedelta
+
+from amber_gable.services.office import crew
+from amber_gable.services.outlook import outlook
+from amber_gable.services.planning import schedules
+from tests.support.pages import errors, send
+from tests.support.serving import DEMO_NOW
+
+
+def made(opened, job):
+    return schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)))
+
+
+def test_tomorrow_says_who_goes_where_and_drafts_the_messages(client, opened, job):
+    assert "Nothing is" in client.get("/tomorrow").text
+    kept = made(opened, job)
+    page = client.get("/tomorrow").text
+    day = DEMO_NOW.date() + timedelta(days=1)
+    wanted = [s for s in kept.stints if s.starts_at.date() == day]
+    assert wanted
+    for name in {painter for s in wanted for painter in s.painters}:
+        assert f"{name}, Wednesday 16 September:" in page
+    assert "Good evening Odile Tansy," in page
+    assert "keep the windows and doors of these sides shut" in page
+    assert "not on record yet" not in page
+    # On the day itself, in the evening, what nobody recorded is said there too.
+    opened.clock.set(DEMO_NOW + timedelta(hours=12))
+    evening = client.get("/tomorrow").text
+    assert "not on record yet" in evening
+    assert "Decide tomorrow" in client.get("/").text
+    # The front of Thursday.
+    doubtful = client.get("/tomorrow?day=2026-09-17").text
+    assert "Rain may stop the work" in doubtful
+    assert "If it rains or stays wet" in doubtful
+
+
+def test_the_crew_page_and_its_forms(client, opened, job):
+    made(opened, job)
+    page = client.get("/crew").text
+    assert "3 painters." in page
+    assert page.count("board-mark") >= 8
+    assert send(client, "/crew/Tobias/away", {"first": "2026-09-16", "why": "ill"}).headers["hx-redirect"].endswith("/crew")
+    assert "Off 2026-09-16 (ill)" in client.get("/crew").text
+    assert "first" in str(errors(send(client, "/crew/Tobias/away", {"first": "soon"}, "away-Tobias")))
+    assert send(client, "/crew/Nobody/away", {"first": "2026-09-16"}).status_code == 404
+    given = {"starts": "7:30", "ends": "16", "weekday": ["0", "1"], "skill": ["lift"], "until_lift": "2027-01-31"}
+    assert send(client, "/crew/Marlow", given).headers["hx-redirect"].endswith("/crew")
+    marlow = crew.person(opened, "Marlow")
+    assert (marlow.starts_h, marlow.ends_h, marlow.weekdays, marlow.skills) == (7.5, 16.0, (0, 1), {"lift": date(2027, 1, 31)})
+    assert "7 or 7:30" in str(errors(send(client, "/crew/Marlow", given | {"starts": "early"}, "person-form-Marlow")))
+    assert "end after it starts" in str(errors(send(client, "/crew/Marlow", given | {"ends": "6"}, "person-form-Marlow")))
+
+
+def test_a_calendar_is_behind_a_secret_address_only(client, opened, job):
+    made(opened, job)
+    token = crew.person(opened, "Ines").feed
+    assert len(token) > 20
+    answer = client.get(f"/calendar/{token}.ics")
+    assert answer.headers["content-type"].startswith("text/calendar")
+    assert "Ines" in answer.text
+    assert client.get("/calendar/Ines.ics").status_code == 404
+    assert client.get("/calendar/.ics").status_code == 404
+
+
+def test_work_is_recorded_taken_back_and_refused_at_its_field(client, opened, job):
+    made(opened, job)
+    opened.clock.set(DEMO_NOW + timedelta(hours=6))
+    page = client.get(f"/jobs/{job.id}/schedule").text
+    form = page[page.index('<form id="work-') :]
+    tasks = re.search(r'name="tasks" value="([^"]+)"', form)[1]
+    key = re.search(r'id="(work-[0-9a-f]+)"', form)[1]
+    entry = {"tasks": tasks, "verb": "done", "from": "09:30", "until": "11:00", "painter": ["Ines"], "entry": "phone-1"}
+    assert "until" in str(errors(send(client, f"/jobs/{job.id}/work", entry | {"until": "17:00"}, key)))
+    assert "why" in str(errors(send(client, f"/jobs/{job.id}/work", entry | {"verb": "again"}, key)))
+    assert send(client, f"/jobs/{job.id}/work", entry | {"tasks": "nothing"}).status_code == 404
+    assert "verb" in str(errors(send(client, f"/jobs/{job.id}/work", entry | {"verb": "withdrawn"}, key)))
+    for _ in range(2):
+        assert send(client, f"/jobs/{job.id}/work", entry).headers["hx-redirect"].endswith("/schedule")
+    page = client.get(f"/jobs/{job.id}/schedule").text
+    assert page.count("today 09:30 to 11:00; Ines") == 1, "sent twice, it is one entry"
+    back = re.search(r'hx-post="[^"]*(/work/[^"]+/back)"', page)[1]
+    send(client, f"/jobs/{job.id}{back}", {})
+    assert "taken back by" in client.get(f"/jobs/{job.id}/schedule").text
