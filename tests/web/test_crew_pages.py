@@ -3,6 +3,7 @@
 import re
 from datetime import date, timedelta
 
+from amber_gable.services.jobs import jobs
 from amber_gable.services.office import crew
 from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import schedules
@@ -84,3 +85,20 @@ def test_work_is_recorded_taken_back_and_refused_at_its_field(client, opened, jo
     back = re.search(r'hx-post="[^"]*(/work/[^"]+/back)"', page)[1]
     send(client, f"/jobs/{job.id}{back}", {})
     assert "taken back by" in client.get(f"/jobs/{job.id}/schedule").text
+
+
+def test_a_coat_that_is_spoilt_is_to_be_done_again_and_planned_again(client, opened, job):
+    kept = made(opened, job)
+    coat = next(s for s in kept.stints if s.coat == 1 and not s.is_expected)
+    opened.clock.set(coat.ends_at + timedelta(hours=1))
+    tasks = " ".join(i.replace(" ", "_") for i in coat.tasks)
+    send(client, f"/jobs/{job.id}/work", {"tasks": tasks, "verb": "done"})
+    assert not set(coat.tasks) & {t for s in made(opened, jobs.whole(opened, job.id)).stints for t in s.tasks}
+    page = client.get(f"/jobs/{job.id}/schedule").text
+    form = page[page.index('<form id="again-') :]
+    key, offered = re.search(r'id="(again-[0-9a-f]+)"', form)[1], re.search(r'name="tasks" value="([^"]+)"', form)[1]
+    assert offered == tasks
+    assert "why" in str(errors(send(client, f"/jobs/{job.id}/work", {"tasks": offered, "verb": "again"}, key)))
+    send(client, f"/jobs/{job.id}/work", {"tasks": offered, "verb": "again", "remark": "streaked by dew"}, key)
+    assert "streaked by dew" in client.get(f"/jobs/{job.id}/schedule").text
+    assert set(coat.tasks) <= {t for s in made(opened, jobs.whole(opened, job.id)).stints for t in s.tasks}

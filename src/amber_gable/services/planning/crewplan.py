@@ -161,27 +161,44 @@ def _plan(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame, keep
     longer = replace(frame, count=frame.count + (COURSES - 1) * _DAY)
     laid = [lay_out(Passing(scope), job, ahead, longer, len(crew)) for job, ahead in there]
     known = max(0, min(int((known_until_s(ahead) - frame.start_s) // _QUARTER_S) for _, ahead in there))
-    courses = [_planned(laid, frame, crew, known, turn, keep) for turn in range(COURSES)]
+    tasks, works = [task for one in laid for task in one.tasks], np.logical_or.reduce([one.works for one in laid])
+    kept = [k for k in keep if k.start < known or k.is_pinned]
+    # Seconds of plain Python: in the calculator's process, so that no page waits for it.
+    courses = scope.calculated(planned_courses, tasks, works, crew, [one.job.id for one in laid], frame.count, known, kept)
     return {
         one.job.id: _of_job(one, frame, courses[0], ahead, known, _finishes(one, frame, courses, ahead))
         for one, (_, ahead) in zip(laid, there, strict=True)
     }
 
 
-def _planned(
-    laid: Sequence[Laid], frame: Frame, crew: Sequence[Painter], known: int, turn: int, keep: Sequence[Stretch]
-) -> dict[str, Stretch]:  # fmt: skip
-    """Return the plan under one course of the days that no forecast reaches."""
-    skipped = turn * _DAY
+def planned_courses(
+    tasks: Sequence[CrewTask], works: NDArray[np.bool_], crew: Sequence[Painter], jobs: Sequence[str], count: int, known: int,
+    keep: Sequence[Stretch],
+) -> list[dict[str, Stretch]]:  # fmt: skip
+    """Return the plans under several courses of the days that no forecast reaches; the first is the one to work by.
 
+    Parameters
+    ----------
+    tasks, works
+        On more steps than the plan has, so many days more as there are courses.
+    count, known : int
+        Steps of the plan, and of them those that the forecast reaches.
+    """
+    return [_planned(tasks, works, crew, jobs, count, known, turn * _DAY, keep) for turn in range(COURSES)]
+
+
+def _planned(
+    every: Sequence[CrewTask], works: NDArray[np.bool_], crew: Sequence[Painter], jobs: Sequence[str], count: int, known: int,
+    skipped: int, keep: Sequence[Stretch],
+) -> dict[str, Stretch]:  # fmt: skip
     def cut(values: NDArray[Any]) -> NDArray[Any]:
-        result: NDArray[Any] = np.concatenate([values[:known], values[known + skipped : frame.count + skipped]])
+        result: NDArray[Any] = np.concatenate([values[:known], values[known + skipped : count + skipped]])
         return result
 
     def cut_ready(ready: NDArray[np.int64] | None) -> NDArray[np.int64] | None:
-        if ready is None or not turn:
+        if ready is None or not skipped:
             return ready
-        late = ready[known + skipped : frame.count + skipped + 1] - skipped
+        late = ready[known + skipped : count + skipped + 1] - skipped
         return np.concatenate([ready[:known], late])
 
     def turned(task: CrewTask) -> CrewTask:
@@ -189,9 +206,7 @@ def _planned(
         after = tuple(replace(a, ready_at=cut_ready(a.ready_at)) for a in task.after)
         return replace(task, may=cut(task.may), may_begin=begin, after=after)
 
-    tasks = [turned(task) for one in laid for task in one.tasks]
-    works = cut(np.logical_or.reduce([one.works for one in laid]))
-    return dispatched(tasks, crew, [one.job.id for one in laid], frame.count, works, [k for k in keep if k.start < known or k.is_pinned])
+    return dispatched([turned(task) for task in every], crew, jobs, count, cut(works), keep)
 
 
 def _finishes(one: Laid, frame: Frame, courses: Sequence[dict[str, Stretch]], ahead: Outlook) -> tuple[datetime, ...]:

@@ -238,7 +238,9 @@ def record_rows(scope: Scope, job: Job, now: datetime, most: int = 12) -> list[d
         said = first.said_at.astimezone(now.tzinfo)
         out.append(
             {
-                "line_id": first.id, "when": f"{day_word(start, now)} {start:%H:%M}{f' to {end:%H:%M}' if end > start else ''}",
+                "line_id": first.id, "key": f"{crc32(entry.encode()):08x}", "is_done": first.told == Told.DONE.value and not back,
+                "tasks": " ".join(line.task.replace(" ", "_") for line in lines),
+                "when": f"{day_word(start, now)} {start:%H:%M}{f' to {end:%H:%M}' if end > start else ''}",
                 "what": f"{_few(places, 3)}: {_few(steps, 4)}", "told": WORDS[Told(first.told)],
                 "share": "" if first.share_frac > _WHOLE else f"{100 * first.share_frac:.0f} %", "who": ", ".join(first.painters),
                 "litres": show(litres, "volume", job.units) if litres else "", "batch": first.batch, "remark": first.remark,
