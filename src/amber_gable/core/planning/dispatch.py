@@ -19,7 +19,7 @@ _PATIENCE_STEPS = int(assumed("patience_quarters"))
 _EACH_H = assumed("stint_each_h")
 _WORTH_THE_WAY_H = assumed("worth_the_way_h")
 STEP_H = 0.25
-_MOST_LOOKS = 4
+MOST_LOOKS = 4
 
 
 @dataclass(frozen=True)
@@ -221,7 +221,7 @@ class _Site:
 
 def dispatched(
     tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int, works: NDArray[np.bool_],
-    keep: Sequence[Stretch] = (),
+    keep: Sequence[Stretch] = (), looks: int = MOST_LOOKS,
 ) -> dict[str, Stretch]:  # fmt: skip
     """Return the plan of a crew.
 
@@ -238,6 +238,8 @@ def dispatched(
         Quarter-hours in which somebody may be at work.
     keep : sequence of Stretch
         Of an earlier plan: each stays where it is and with whom, as long as nothing forbids it.
+    looks : int
+        How often at most it is looked again for what found no place.
 
     Returns
     -------
@@ -246,7 +248,7 @@ def dispatched(
     """
     plan = _once(tasks, painters, jobs, count, works, keep)
     # Who was underway to another house when a window passed may be kept there: look again until nothing more finds a place.
-    for _ in range(_MOST_LOOKS):
+    for _ in range(looks):
         if len(plan) == len(tasks):
             break
         more = _once(tasks, painters, jobs, count, works, list(plan.values()))

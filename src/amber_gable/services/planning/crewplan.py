@@ -10,16 +10,19 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.planning.dispatch import CrewTask, Painter, Stretch, dispatched
+from amber_gable.core.planning.dispatch import MOST_LOOKS, CrewTask, Painter, Stretch, dispatched
 from amber_gable.core.planning.people import works_in
 from amber_gable.core.planning.stints import Stint
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
+from amber_gable.services.log.record import entries_of
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.far import PLAN_DAYS, Passing, known_until_s
 from amber_gable.services.planning.laying import Frame, Laid, lay_out
-from amber_gable.services.systems.specs import state_of
+from amber_gable.services.systems.coatings import coatings_of
+from amber_gable.services.systems.specs import schools_of, state_of
+from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job
 
@@ -159,16 +162,26 @@ def _plan(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame, keep
     crew = crew_of(scope, frame, there[0][1].zone)
     # Some days more, so that other courses of the weather can be cut from them.
     longer = replace(frame, count=frame.count + (COURSES - 1) * _DAY)
-    laid = [lay_out(Passing(scope), job, ahead, longer, len(crew)) for job, ahead in there]
+    laid = [_laid(scope, job, ahead, longer, len(crew)) for job, ahead in there]
     known = max(0, min(int((known_until_s(ahead) - frame.start_s) // _QUARTER_S) for _, ahead in there))
     tasks, works = [task for one in laid for task in one.tasks], np.logical_or.reduce([one.works for one in laid])
     kept = [k for k in keep if k.start < known or k.is_pinned]
     # Seconds of plain Python: in the calculator's process, so that no page waits for it.
-    courses = scope.calculated(planned_courses, tasks, works, crew, [one.job.id for one in laid], frame.count, known, kept)
+    courses = scope.calculated(planned_courses, tasks, works, crew, [one.job_id for one in laid], frame.count, known, kept)
     return {
-        one.job.id: _of_job(one, frame, courses[0], ahead, known, _finishes(one, frame, courses, ahead))
+        one.job_id: _of_job(one, frame, courses[0], ahead, known, _finishes(one, frame, courses, ahead))
         for one, (_, ahead) in zip(laid, there, strict=True)
     }
+
+
+def _laid(scope: Scope, job: Job, ahead: Outlook, frame: Frame, painters: int) -> Laid:
+    """Return a job laid out, kept by all that it is made from: the plan itself is none of it, so that saving it changes nothing here."""
+    knowledge = scope.knowledge
+    made_from = (
+        ahead.key, tasks_of(scope, job), entries_of(scope, job), tuple(coatings_of(scope, job).items()), repr(sorted(job.rules.items())),
+        job.country, tuple(sorted(schools_of(scope, job).items())), tuple(knowledge.step_weather.items()), knowledge.practice.setup_h,
+    )  # fmt: skip
+    return scope.cached(("laid", frame, painters, made_from), lambda: lay_out(Passing(scope), job, ahead, frame, painters))
 
 
 def planned_courses(
@@ -206,7 +219,9 @@ def _planned(
         after = tuple(replace(a, ready_at=cut_ready(a.ready_at)) for a in task.after)
         return replace(task, may=cut(task.may), may_begin=begin, after=after)
 
-    return dispatched([turned(task) for task in every], crew, jobs, count, cut(works), keep)
+    # The other courses only say when it may end.
+    looks = 0 if skipped else MOST_LOOKS
+    return dispatched([turned(task) for task in every], crew, jobs, count, cut(works), keep, looks)
 
 
 def _finishes(one: Laid, frame: Frame, courses: Sequence[dict[str, Stretch]], ahead: Outlook) -> tuple[datetime, ...]:

@@ -53,7 +53,7 @@ class Laid:
 
     Parameters
     ----------
-    job : Job
+    job_id : str
     standing : Standing
     stints : dict of str to Stint
         What is left, by id; those that a gate holds up too.
@@ -63,7 +63,7 @@ class Laid:
         Quarter-hours in which somebody is at work here.
     """
 
-    job: Job
+    job_id: str
     standing: Standing
     stints: dict[str, Stint]
     tasks: tuple[CrewTask, ...]
@@ -94,7 +94,7 @@ def lay_out(scope: Scope, job: Job, ahead: Outlook, frame: Frame, painters: int)
     begun = {i: state.done_frac for i, state in standing.states.items() if state.state is State.UNDER_WAY}
     rest = left_of(every, begun, over)
     made = _Laying(scope, job, ahead, far, frame, painters, standing)
-    return Laid(job, standing, {s.id: s for s in rest}, tuple(made.tasks(rest)), made.works)
+    return Laid(job.id, standing, {s.id: s for s in rest}, tuple(made.tasks(rest)), made.works)
 
 
 def pieces(stint: Stint, painters: int) -> int:
