@@ -1,5 +1,7 @@
 """The solver: published instances to their optimum, tiny ones against all plans, an answer for what does not fit."""
 
+import time
+
 import pytest
 
 from amber_gable.errors import PlanError
@@ -112,3 +114,17 @@ def test_bad_requests_are_refused_at_their_path(change, field, words):
     with pytest.raises(PlanError, match=words) as fault:
         solved(BASE | change)
     assert fault.value.field == field
+
+
+def test_a_large_request_is_answered_within_its_limit():
+    """A thousand tasks that cannot all fit, and five thousand with a second: an answer all the same, in about that time."""
+    crowd = BASE | {"horizon_steps": 300, "crew": 6, "tasks": [task(f"t{n}", 3, crew=n % 4) for n in range(1000)], "time_limit_s": 2}
+    began = time.monotonic()
+    answer = solved(crowd)
+    assert answer["status"] == "infeasible"
+    assert schedules.faults(crowd, answer["starts"]) == []
+    many = BASE | {"horizon_steps": 20_000, "tasks": [task(f"t{n}", 2, crew=1) for n in range(5000)], "time_limit_s": 1}
+    answer = solved(many)
+    # Two people, two steps each: no plan ends before step 5,000.
+    assert (answer["makespan_steps"], answer["bound_steps"]) == (5000, 5000)
+    assert time.monotonic() - began < 20

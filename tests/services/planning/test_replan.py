@@ -8,11 +8,14 @@ from icalendar import Calendar
 
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange.icalendar import calendar
+from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs import jobs
 from amber_gable.services.office import crew
 from amber_gable.services.outlook import outlook
-from amber_gable.services.planning import schedules
+from amber_gable.services.planning import morning, schedules
+from amber_gable.store import queries
 from amber_gable.web.views.crew import feed_entries
+from amber_gable.web.views.evenings import headline
 
 
 def plan(opened, job, **how):
@@ -136,3 +139,15 @@ def test_work_is_put_elsewhere_by_hand_where_that_may_be(opened, job):
     assert {s.id: s for s in plan(opened, job).stints}[coat.id].starts_at == later
     schedules.put(opened, job, coat.id, None)
     assert not {s.id: s for s in schedules.saved(opened, job).stints}[coat.id].is_pinned
+
+
+def test_a_plan_of_an_earlier_version_asks_to_be_made_anew(opened, job):
+    plan(opened, job)
+    with changing(opened, "as it was kept before", job.id) as change:
+        row = queries.schedule_of(change.session, job.id)
+        old = [{k: v for k, v in visit.items() if k not in ("tasks", "painters")} for visit in row.visits]
+        unplaced = [{"surface_name": "East wall", "coat": "2", "why": "no window"}]
+        change.update(row, {"stints": [], "finish": {}, "unplaced": unplaced, "visits": old})
+    today = morning.job_morning(opened, job)
+    assert today.visit is not None
+    assert headline(today, today.schedule, opened.clock.now()).lead == "This plan knows coats only: plan anew."

@@ -93,10 +93,11 @@ def _is_step(value: Any) -> bool:
     return isinstance(value, int) and not isinstance(value, bool) and value >= 0
 
 
-def _allowed(given: Any, horizon: int, path: str) -> NDArray[np.bool_]:
-    """Return the permitted starts as a mask, shape (horizon + 1,)."""
+def _allowed(given: Any, everywhere: NDArray[np.bool_], path: str) -> NDArray[np.bool_]:
+    """Return the permitted starts as a mask, shape (horizon + 1,); `everywhere` itself where nothing is given."""
     if given is None:
-        return np.ones(horizon + 1, dtype=bool)
+        return everywhere
+    horizon = len(everywhere) - 1
     if not isinstance(given, list):
         raise PlanError("allowed_starts must be a list of steps, or of pairs [first, last].", path)
     mask = np.zeros(horizon + 1, dtype=bool)
@@ -158,6 +159,7 @@ def _problem(given: ScheduleIn) -> Problem:
             raise PlanError(f"Two tasks are named {name!r}; give each a name of its own.", f"tasks.{nth}.id")
         known.add(name)
     tasks = []
+    everywhere = np.ones(given.horizon_steps + 1, dtype=bool)
     for nth, task in enumerate(given.tasks):
         path = f"tasks.{nth}"
         if task.crew > given.crew:
@@ -165,7 +167,7 @@ def _problem(given: ScheduleIn) -> Problem:
         tasks.append(
             PlanTask(
                 task.id, task.duration_steps, task.crew, _equipment(task.equipment, given.equipment, f"{path}.equipment"),
-                _allowed(task.allowed_starts, given.horizon_steps, f"{path}.allowed_starts"), tuple(_waits(task, known, path)),
+                _allowed(task.allowed_starts, everywhere, f"{path}.allowed_starts"), tuple(_waits(task, known, path)),
                 task.release, task.due, task.weight,
             )
         )  # fmt: skip

@@ -64,6 +64,8 @@ def headline(morning: JobMorning, schedule: SavedSchedule | None, now: datetime)
     held = [u for u in schedule.unplaced if u.get("hours")]
     held_h = sum(float(u["hours"]) for u in held)
     done = f"{standing.hours_done:.0f} of {standing.hours:.0f} h are done"
+    if not schedule.stints and not held and standing.hours_done < _WHOLE * standing.hours:
+        return Sentence("This plan knows coats only: plan anew.", f"{done.capitalize()}. It was made by an earlier version.", alarm=True)
     if not schedule.stints and not held:
         return Sentence("All work is done.", f"{done.capitalize()}. Inspect dry, from both ends of each wall, in low light.")
     if not schedule.stints:

@@ -10,9 +10,12 @@ from amber_gable.core.planning.solver.listing import heads
 from amber_gable.core.planning.solver.problem import PlanTask, Problem, Solution, Unplaced
 
 # Each trial is a small search of its own; so many at most for all reasons of a plan.
-_TRIAL_WORK = 0.05
-_TRIAL_TIME_S = 2.0
-_MOST_TRIALS = 120
+_TRIAL_WORK = 0.02
+_TRIAL_TIME_S = 1.0
+_MOST_TRIALS = 60
+# Of so many tasks at most it is proved what stands in their way, and among so many tasks at most.
+_MOST_PROVED = 6
+_MOST_TASKS = 400
 
 
 def reasons(problem: Problem, plan: Solution) -> tuple[Unplaced, ...]:
@@ -24,7 +27,7 @@ def reasons(problem: Problem, plan: Solution) -> tuple[Unplaced, ...]:
     plan : Solution
         Of it, with tasks left out.
     """
-    head, trials = heads(problem), _Trials()
+    head, trials = heads(problem), _Trials(len(problem.tasks))
     return tuple(Unplaced(i, _reason(problem, plan, problem.by_id[i], head[i], trials)) for i in plan.unplaced)
 
 
@@ -40,7 +43,7 @@ def _reason(problem: Problem, plan: Solution, task: PlanTask, head: int | None, 
         return f"It does not fit together with {_listed(chain)}: its last permitted start, step {own[-1]}, is over before the wait is."
     clash = trials.smallest_clash(problem, [*plan.starts], task)
     if clash is None:
-        return "No place was found for it within the limit."
+        return "No place was found for it beside the tasks that are placed."
     return f"It does not fit together with {_listed(clash)} before step {problem.horizon}: {_scarce(problem, [*clash, task.id])}."
 
 
@@ -98,8 +101,9 @@ def _smallest(problem: Problem, others: Sequence[str], task: str, is_clash: Call
 class _Trials:
     """Small proofs that tasks do not fit together, counted."""
 
-    def __init__(self) -> None:
-        self._left = _MOST_TRIALS
+    def __init__(self, tasks: int) -> None:
+        self._left = _MOST_TRIALS if tasks <= _MOST_TASKS else 0
+        self._proved = 0
 
     def is_impossible(self, part: Problem) -> bool:
         """Return whether it is proved that some tasks do not fit together; False where that is not known."""
@@ -111,7 +115,8 @@ class _Trials:
 
     def smallest_clash(self, problem: Problem, placed: Sequence[str], task: PlanTask) -> list[str] | None:
         """Return a smallest set of placed tasks that leaves no room for one more; None where that is not proved."""
-        for others in _growing(problem, placed, task):
+        self._proved += 1
+        for others in _growing(problem, placed, task) if self._proved <= _MOST_PROVED else ():
             if self.is_impossible(problem.only([*others, task.id])):
                 return _smallest(problem, others, task.id, self.is_impossible)
         return None

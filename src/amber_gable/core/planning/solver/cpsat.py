@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
 # Whole numbers for weights that are not: a thousandth of a step late is nothing to anybody.
 _WEIGHT_SCALE = 1000
+_PROVED_FROM_BELOW = 60
 
 
 @dataclass(frozen=True)
@@ -62,6 +63,11 @@ def pieces_of(starts: Steps, ready: Steps) -> list[Piece]:
         out.append(Piece(int(starts[at]), int(starts[at + length - 1]), int(gap[at] if moves else ready[at]), moves))
         at += length
     return out
+
+
+def warm_up() -> None:
+    """Load the solver's library: the first time takes a second, which no limit should pay for."""
+    from ortools.sat.python import cp_model  # noqa: F401
 
 
 class Model:
@@ -148,6 +154,7 @@ class Model:
 
     def _add_resources(self) -> None:
         users: dict[str, list[tuple[Any, int]]] = {}
+        self._is_shared = False
         for task in self.problem.tasks:
             demands = task.demands
             if not demands or task.id not in self.start:
@@ -166,6 +173,7 @@ class Model:
             if all(2 * units > capacity for _, units in spans):
                 self.model.add_no_overlap([span for span, _ in spans])
             else:
+                self._is_shared = True
                 self.model.add_cumulative([span for span, _ in spans], [units for _, units in spans], capacity)
 
     def lateness(self) -> Any:
@@ -209,7 +217,10 @@ class Model:
         parameters = solver.parameters
         parameters.num_workers = 1
         # Plans have next to nothing that linear relaxations see: without them 10x10 job shops are proved in seconds.
-        parameters.linearization_level, parameters.use_dynamic_precedence_in_disjunctive = 0, True
+        parameters.linearization_level = 0
+        # Small projects with shared resources are proved from below in half of the work; others have to be made better first.
+        parameters.use_objective_lb_search = self._is_shared and len(self.problem.tasks) <= _PROVED_FROM_BELOW
+        parameters.use_dynamic_precedence_in_disjunctive = not parameters.use_objective_lb_search
         parameters.max_deterministic_time, parameters.max_time_in_seconds = work_limit, max(time_limit_s, 0.05)
         parameters.random_seed = seed
         status = solver.solve(self.model)

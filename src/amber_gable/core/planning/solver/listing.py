@@ -181,7 +181,7 @@ def _start_of(
     return board.earliest(task, own, earliest)
 
 
-def listed(problem: Problem, hint: Mapping[str, int] | None = None) -> Solution:
+def listed(problem: Problem, hint: Mapping[str, int] | None = None, most_orders: int = 9) -> Solution:
     """Return the best plan of several orders, with a bound.
 
     Parameters
@@ -189,9 +189,11 @@ def listed(problem: Problem, hint: Mapping[str, int] | None = None) -> Solution:
     problem : Problem
     hint : mapping of str to int, optional
         Starts of an earlier plan: its order is tried as well, and the plan as it stands.
+    most_orders : int
+        How many orders are tried at most.
     """
     given = dict(hint or {})
-    plans = [placed_in(problem, order) for order in _orders(problem, given)]
+    plans = [placed_in(problem, order) for order in _orders(problem, given)[: max(most_orders, 1)]]
     if given:
         far = problem.horizon
         plans.append(placed_in(problem, lambda t: (given.get(t.id, far),), given))

@@ -125,9 +125,15 @@ class Problem:
     def starts(self) -> dict[str, Steps]:
         """Return, by task, the starts that its own limits permit: windows, release, horizon, what is kept. Ascending."""
         out = {}
+        # Most tasks may start anywhere: they share one array, of which each has a part.
+        every = np.arange(self.horizon + 1, dtype=np.int64)
         for task in self.tasks:
-            own = np.flatnonzero(task.allowed[: self.horizon - task.duration_steps + 1])
-            own = own[own >= task.release]
+            last = max(self.horizon - task.duration_steps + 1, 0)
+            if task.allowed[:last].all():
+                own = every[min(task.release, last) : last]
+            else:
+                own = np.flatnonzero(task.allowed[:last])
+                own = own[own >= task.release]
             if task.id in self.keep:
                 own = own[own == self.keep[task.id]]
             out[task.id] = own.astype(np.int64)

@@ -7,12 +7,16 @@ import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
-from amber_gable.core.planning.solver.cpsat import Model
+from amber_gable.core.planning.solver.cpsat import Model, warm_up
 from amber_gable.core.planning.solver.listing import listed, lower_bound
 from amber_gable.core.planning.solver.problem import Problem, Solution
 
-# Deterministic time a second of the limit: a machine half as fast as ours still ends by its work, not by the clock.
-_WORK_A_SECOND = 0.12
+# Deterministic time a second of the limit: a machine a third as fast, or as free, as ours still ends by its work, not by the clock.
+_WORK_A_SECOND = 0.05
+# A model takes about a millisecond a task to build: where that is half of the limit, the list has to do.
+_TASKS_A_SECOND = 500
+# Tasks that a list places in a second, all orders together.
+_LISTED_A_SECOND = 3000
 # How much of what is left the end of the plan gets; the rest is for lateness.
 _END_SHARE = 0.7
 
@@ -25,7 +29,8 @@ class _Budget:
     ends_at_s: float
 
     def part(self, share: float) -> tuple[float, float]:
-        return self.work * share, max(self.ends_at_s - time.monotonic(), 0.0) * share
+        """Return a share of the work, and all of the time that is left: the clock is only there for a machine that is much slower."""
+        return self.work * share, max(self.ends_at_s - time.monotonic(), 0.0)
 
 
 def solve(
@@ -50,11 +55,12 @@ def solve(
     CycleError
         If tasks wait for one another.
     """
-    best = listed(problem, hint)
+    best = listed(problem, hint, int(_LISTED_A_SECOND * time_limit_s / max(len(problem.tasks), 1)))
     if told:
         told(best)
-    if best.is_optimal or not problem.tasks:
+    if best.is_optimal or len(problem.tasks) > _TASKS_A_SECOND * time_limit_s:
         return best
+    warm_up()
     budget = _Budget(time_limit_s * _WORK_A_SECOND, time.monotonic() + time_limit_s)
     best = _all_placed(problem, best, budget, seed)
     if best.unplaced and not best.is_complete_proof:
@@ -79,7 +85,8 @@ def _all_placed(problem: Problem, first: Solution, budget: _Budget, seed: int) -
     if not first.unplaced:
         model.model.add(model.makespan <= first.makespan(problem))
         model.hint(first.starts)
-    found = model.solve(*budget.part(_END_SHARE), seed)
+    has_dates = any(task.due is not None and task.weight for task in problem.tasks)
+    found = model.solve(*budget.part(_END_SHARE if has_dates else 1.0), seed)
     if found.starts is None:
         return first if found.is_impossible else replace(first, bound=bound)
     best = _better(problem, first, found.as_solution(problem))
