@@ -89,7 +89,7 @@ def test_a_week_of_work_by_ticking_what_was_done(quiet_page: Page, site):
     expect(page.locator("#person-Tobias")).to_contain_text("(ill)")
     plan_again(page, site)
     page.goto(f"{site.url}/crew")
-    page.locator(".crew-days a").nth(1).click()
+    page.locator(".crew-days a").nth(2).click()
     expect(page.locator(".board-note")).to_contain_text("off")
 
     # A shower: rain is seen on site, and the start page says so at once.

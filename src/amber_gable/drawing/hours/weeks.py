@@ -63,4 +63,4 @@ def weeks(rows: Sequence[JobRow], first: date, today: date, full_h: float) -> st
                 "path", d=f"M{x:.1f} {foot:.1f}V{foot - 24:.1f}L{x + 11:.1f} {foot - 18:.1f}L{x:.1f} {foot - 13:.1f}", class_="weeks-flag"
             )
             parts.append(el("g", [title(f"{row.name} is done {row.done_on:%A} {row.done_on.day} {row.done_on:%B}"), flag]))
-    return el("svg", parts, viewBox=f"0 0 {width:.0f} {height:.0f}", class_="board", role="img", aria_label="All jobs, eight weeks")
+    return el("svg", parts, viewBox=f"0 0 {width:.0f} {height:.0f}", class_="board", role="group", aria_label="All jobs, eight weeks")
