@@ -21,7 +21,19 @@ def site(seeded_folder, pool, tmp_path_factory):
         yield found
 
 
-OUTSIDE = ("", "/jobs", "/jobs/new", "/reckoner", "/reckoner/surface-temperature", "/nowhere", "/quick", "/bids", "/crew", "/tomorrow", "/settings")
+OUTSIDE = (
+    "",
+    "/jobs",
+    "/jobs/new",
+    "/reckoner",
+    "/reckoner/surface-temperature",
+    "/nowhere",
+    "/quick",
+    "/bids",
+    "/crew",
+    "/tomorrow",
+    "/settings",
+)
 OF_WINDOWS = ("windows/compare", "windows/sheet", "windows?work=wash&days=10&order=next")
 OF_A_JOB = (*STAGES, *OF_TAKEOFF, *OF_WINDOWS, *(f"survey/{p}" for p in PARTS), *(f"systems/{p}" for p in OF_SYSTEMS))
 DESK = (*OUTSIDE, *OF_A_JOB)
