@@ -67,7 +67,7 @@ def issues(season: Season) -> Iterator[Held]:
 
 
 def safe(season: Season, pair: Held, walls: list[ClimateSurface], rule: HouseRules, told: Climate, number: int) -> np.ndarray:
-    """Return the starts whose film a plan may take as safe (services.planning.foresight), shape (S, Q)."""
+    """Return the starts whose film a plan may take as safe (services.planning.far), shape (S, Q)."""
     known = shipped()
     product, count = known.products["rivermark-exterior-satin"], len(walls)
     found = chances(

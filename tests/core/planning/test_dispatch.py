@@ -180,3 +180,34 @@ def test_a_crew_leaves_for_a_house_where_a_coat_may_go_on_and_not_for_a_trifle()
 def test_nobody_works_at_night_and_what_has_no_window_has_no_place():
     plan = dispatched([always(id="a", hours=40.0, crew=(3, 3)), always(id="b", may=np.zeros(COUNT, bool))], CREW, "A", COUNT, working())
     assert set(plan) == set(), "forty hours of three are longer than a day's light"
+
+
+def test_a_window_too_short_for_a_coat_draws_nobody_away_from_other_work():
+    brief = np.zeros(COUNT, bool)
+    brief[44:48] = True
+    busy = [always(id=f"sand{n}", hours=1.0) for n in range(20)]
+    # Four hours of three painters do not fit into one hour.
+    coat = always(id="coat", job="B", hours=12.0, may=brief & working(), is_wet=True)
+    plan = dispatched([*busy, coat], CREW, "AB", 96, working()[:96])
+    assert "coat" not in plan
+    at_work = sum((at.end - at.start) * len(at.painters) for at in plan.values()) / 4
+    assert at_work >= 20.0, "nobody stood before it idle"
+
+
+def test_pinned_work_comes_first_and_frees_its_painters_where_it_cannot_be():
+    tasks = [always(id="one", hours=3.0, crew=(3, 3)), always(id="two", hours=3.0, crew=(3, 3))]
+    first = dispatched(tasks, CREW, "A", COUNT, working())
+    early, late = sorted(first.values(), key=lambda s: s.start)
+    swapped = replace(late, start=early.start, end=early.end, is_pinned=True)
+    plan = dispatched(tasks, CREW, "A", COUNT, working(), [early, swapped])
+    assert (plan[late.task].start, plan[late.task].is_pinned) == (early.start, True)
+    assert plan[early.task].start >= plan[late.task].end
+    # At night it cannot be: its painters are free for the rest of it, and it finds another place.
+    night = replace(late, start=4, end=8, is_pinned=True)
+    plan = dispatched(tasks, CREW, "A", COUNT, working(), [night])
+    assert set(plan) == {"one", "two"}
+    assert not plan[late.task].is_pinned
+    blocked = replace(late, start=early.start, end=early.end, is_pinned=True)
+    waits = [tasks[0], replace(tasks[1], after=(AfterTask("one", None, "in order"),))]
+    plan = dispatched(waits, CREW, "A", COUNT, working(), [blocked])
+    assert plan["one"].start == early.start, "what waits for another cannot hold its painters back"

@@ -127,6 +127,8 @@ class _Person:
     side: str = ""
     # Stretches that are kept from an earlier plan.
     kept: list[tuple[int, int, str, str]] = field(default_factory=list)
+    # Pinned work for which this one is held free, by task.
+    held: dict[str, tuple[int, int, str, str]] = field(default_factory=dict)
 
     @property
     def name(self) -> str:
@@ -137,7 +139,7 @@ class _Person:
         works = self.painter.works
         if works is not None and not works[start:end].all():
             return False
-        for first, last, other, _ in self.kept:
+        for first, last, other, _ in (*self.kept, *self.held.values()):
             way = 0 if other == job else _TRAVEL_STEPS
             if first < end + way and start < last + way:
                 return False
@@ -188,13 +190,17 @@ class _Site:
         begins = task.may_begin is None or (now < len(task.may_begin) and bool(task.may_begin[now]))
         return at is not None and at <= now and now < len(task.may) and bool(task.may[now]) and begins
 
+    def can_end(self, task: CrewTask, now: int) -> bool:
+        """Return whether a task that begins now may be finished by all the painters that may work at it; it draws nobody otherwise."""
+        return self.end_of(task, min(task.crew[1], len(self.people)), now) is not None
+
     def hold_free(self, stretch: Stretch) -> None:
         """Keep the painters of a stretch that was put there by hand free for it."""
         task = self.tasks.get(stretch.task)
         for person in self.people:
             if task is not None and person.name in stretch.painters:
                 end = stretch.start + max(1, int(np.ceil(task.hours / len(stretch.painters) / STEP_H - 1e-6)))
-                person.kept.append((stretch.start, end, task.job, task.side))
+                person.held[stretch.task] = (stretch.start, end, task.job, task.side)
 
     def place(self, task: CrewTask, crew: Sequence[_Person], start: int, end: int, set_by: str) -> None:
         for name in task.gear:
@@ -277,7 +283,7 @@ def _once(
         if all(person.free_from > now for person in site.people):
             continue
         # What begins now ends later: nothing else becomes ready within the step.
-        ready = {job: [t for t in site.left[job] if site.is_ready(t, now)] for job in jobs}
+        ready = {job: [t for t in site.left[job] if site.is_ready(t, now) and site.can_end(t, now)] for job in jobs}
         while any(ready.values()) and _one_start(site, ready, now):
             pass
         if not any(site.left.values()):
@@ -289,12 +295,12 @@ def _keep(site: _Site, stretch: Stretch) -> None:
     """Place a task where an earlier plan had it, with the same painters, if that still holds."""
     task, wanted = site.tasks.get(stretch.task), set(stretch.painters)
     crew = [person for person in site.people if person.name in wanted]
+    for person in crew:
+        # Until now held free for this one, where it is pinned.
+        person.held.pop(stretch.task, None)
     if task is None or not crew or len(crew) < len(wanted) or not site.is_ready(task, stretch.start):
         return
     end = site.end_of(task, len(crew), stretch.start)
-    if end is not None and stretch.is_pinned:
-        for person in crew:
-            person.kept.remove((stretch.start, end, task.job, task.side))
     if end is None or not all(p.fits(stretch.start, end, task.job) for p in crew) or not _may_do(task, crew, end):
         return
     for person in crew:

@@ -86,12 +86,12 @@ def enter(scope: Scope, job: Job, tasks: Sequence[WorkTask], said: Said) -> str:
     now = scope.clock.now()
     _check(said, now)
     entry = said.entry or new_id()
-    with scope.reading() as session:
-        if queries.work_entry(session, job.id, entry):
-            return entry
     names = list(dict.fromkeys(task.name for task in tasks))
     label = f"record {tasks[0].label.lower() if len(tasks) == 1 else f'{len(tasks)} steps'} at {names[0]} as {WORDS[said.told]}"
     with changing(scope, label, job.id) as change:
+        if queries.work_entry(change.session, job.id, entry):
+            # Sent twice, by two phones or one: it is one entry.
+            return entry
         for task in tasks:
             share = task.hours / sum(t.hours for t in tasks) if any(t.hours for t in tasks) else 1 / len(tasks)
             change.add(

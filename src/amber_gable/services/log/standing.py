@@ -3,7 +3,6 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import UTC, datetime
 
 import numpy as np
 
@@ -122,8 +121,3 @@ def standing_work(scope: Scope, job: Job, ahead: Outlook | None) -> Standing:
     tasks, record, now = tasks_of(scope, job), recorded(scope, job), scope.clock.now()
     row_of = (lambda place: None) if ahead is None else rows_by_place(job, ahead)
     return Standing(tasks, states_of(tasks, record, now.timestamp(), ready_by(ahead, row_of, scope.knowledge)))
-
-
-def moment(epoch_s: float, ahead: Outlook) -> datetime:
-    """Return a moment in the job's own time."""
-    return datetime.fromtimestamp(epoch_s, UTC).astimezone(ahead.zone)

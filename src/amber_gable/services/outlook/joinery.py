@@ -11,6 +11,7 @@ from amber_gable.core.wall.climate import ClimateSurface
 from amber_gable.core.windows.run import windows_under
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.log.record import done_steps
 from amber_gable.services.outlook.outlook import Outlook, held_up, rules_by_side, wearing
 from amber_gable.services.outlook.sightings import stock_of
 from amber_gable.services.survey.around.shade import shades_of
@@ -42,9 +43,10 @@ def joinery(scope: Scope, job: Job, ahead: Outlook) -> Outlook:
         raise PlanError("No windows, shutters or trim of this job are painted.", "surfaces")
     coatings = coatings_of(scope, job)
     by_side = {sprayed: rules_by_side(scope, job, by_hand=not sprayed) for sprayed in (False, True)}
-    each = [coatings[side.key] for side, _ in rows]
+    each, done = [coatings[side.key] for side, _ in rows], done_steps(scope, job)
     surfaces = tuple(
-        wearing(_hung(scope, job, side, spec.part.facts), coating.present_lrv_pct) for (side, spec), coating in zip(rows, each, strict=True)
+        wearing(_hung(scope, job, side, spec.part.facts), coating.worn_lrv_pct(done.get(side.key, ())))
+        for (side, spec), coating in zip(rows, each, strict=True)
     )
     products = tuple(coating.product for coating in each)
     rules = tuple(

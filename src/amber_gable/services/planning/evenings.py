@@ -51,11 +51,15 @@ class Evening:
     dew_until: datetime | None = None
 
 
-def ends_of(standing: Standing, schedule: SavedSchedule | None) -> dict[str, float]:
-    """Return when each step is over, by the record, else by the plan; steps without an end are not in it."""
+def ends_of(standing: Standing, schedule: SavedSchedule | None, now_s: float) -> dict[str, float]:
+    """Return when each step is over, by the record, else by the plan; steps without an end are not in it.
+
+    Work whose time has passed and of which nobody spoke has no end.
+    """
     out: dict[str, float] = {}
+    unsaid = {task for stint in (schedule.stints if schedule else ()) if stint.ends_at.timestamp() <= now_s for task in stint.tasks}
     for stint in schedule.stints if schedule else ():
-        for task_id in stint.tasks:
+        for task_id in set(stint.tasks) - unsaid:
             out[task_id] = max(out.get(task_id, 0.0), stint.ends_at.timestamp())
     for task in standing.tasks:
         state = standing.states[task.id]
@@ -85,6 +89,9 @@ def look_of(tasks: Sequence[WorkTask], ends: Mapping[str, float], standing: Stan
         if not all(ends.get(t.id, np.inf) <= at_s for t in steps):
             if stage in _DRAWN and at_s >= now_s and any(standing.states[t.id].state is State.HELD for t in steps):
                 return "held up"
+            if stage in ("prime", "coat"):
+                # What is to come stands on this coat.
+                break
             continue
         if stage in _DRAWN:
             look = "finished" if coats and key == coats[-1] else _DRAWN[stage]
@@ -103,7 +110,7 @@ def evenings(
     now : datetime
         In the job's zone.
     """
-    ends, zone = ends_of(standing, schedule), now.tzinfo
+    ends, zone = ends_of(standing, schedule, now.timestamp()), now.tzinfo
     by_place: dict[str, list[WorkTask]] = {}
     for task in standing.tasks:
         by_place.setdefault(task.id.rsplit(":", 1)[0], []).append(task)

@@ -95,10 +95,8 @@ def public_holidays(country: str, years: tuple[int, ...]) -> frozenset[date]:
     """Return the public holidays of a country in some years; none where the country is not known."""
     import holidays
 
-    try:
-        return frozenset(holidays.country_holidays(country.upper(), years=years)) if country else frozenset()
-    except NotImplementedError:
-        return frozenset()
+    is_known = country.upper() in holidays.list_supported_countries(include_aliases=True)
+    return frozenset(holidays.country_holidays(country.upper(), years=years)) if is_known else frozenset()
 
 
 def risky_starts(scope: Scope, job: Job, ahead: Outlook) -> NDArray[np.bool_]:

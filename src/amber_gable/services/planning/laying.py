@@ -24,7 +24,6 @@ from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.joinery import joinery, rows_of
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.far import far_outlook, risky_starts, working_hours
-from amber_gable.services.survey.building.sides import named
 from amber_gable.services.systems.coatings import Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store.models import Job
@@ -273,13 +272,3 @@ def _open(states: NDArray[np.int8]) -> NDArray[np.bool_]:
 
 def _place(task: WorkTask) -> str:
     return task.id.rsplit(":", 1)[0]
-
-
-def side_names(scope: Scope, job: Job) -> dict[str, str]:
-    """Return the name of each side by its id."""
-    return {e.id: e.name for e in job.building.elevations}
-
-
-def place_names(scope: Scope, job: Job) -> dict[str, str]:
-    """Return the name of each place by its key."""
-    return {key: name for key, (name, _) in named(job, scope.knowledge).items()}

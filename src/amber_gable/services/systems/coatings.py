@@ -71,11 +71,6 @@ class SurfaceCoating:
     # Whether it goes on by a sprayer: some parts of a sprayed house are brushed.
     is_sprayed: bool = False
 
-    @property
-    def present_lrv_pct(self) -> float | None:
-        """Reflectance of the colour that is on the surface before any coat of this job; None where it is not known."""
-        return self.each[0].worn_lrv_pct if self.each else None
-
     def worn_lrv_pct(self, done: Container[str]) -> float | None:
         """Return the reflectance of the colour that is on the surface once some coats are, by their steps; None where it is not known."""
         coming = next((coat for coat in self.each if coat.step not in done), None)

@@ -1,5 +1,6 @@
 """The Windows page: which hours of which surfaces for which work, in which order; one surface's card; two ways side by side."""
 
+from collections.abc import Container
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -14,6 +15,7 @@ from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.log.record import done_steps
 from amber_gable.services.log.siteerrors import belief_of
 from amber_gable.services.outlook import outlook, sightings
 from amber_gable.services.outlook.compare import ComparedSide, Comparison
@@ -121,7 +123,7 @@ def surface_of(
         "curves": svg,
         "levels": levels,
         "work": work,
-        "worn": worn_words(coatings_of(scope, job)[surface_id], ahead),
+        "worn": worn_words(coatings_of(scope, job)[surface_id], ahead, done_steps(scope, job).get(surface_id, ())),
     }
     if work not in TURNS:
         about = step_card(scope, job, ahead, surface_id, work, step)
@@ -146,9 +148,9 @@ def surface_of(
     }
 
 
-def worn_words(coating: SurfaceCoating, ahead: Outlook) -> str:
-    """Return which colour the temperatures are reckoned with; empty where the surface keeps its colour, or nobody knows."""
-    coat, present = coating.of(ahead.turn), coating.present_lrv_pct
+def worn_words(coating: SurfaceCoating, ahead: Outlook, done: Container[str]) -> str:
+    """Return which colour the temperatures are reckoned with once some steps are done; empty where it stays, or nobody knows."""
+    coat, present = coating.of(ahead.turn), coating.worn_lrv_pct(done)
     worn = present if ahead.turn == COATS or coat is None else coat.worn_lrv_pct
     lrvs = [c.worn_lrv_pct for c in coating.each if c.worn_lrv_pct is not None]
     if worn is None or max(lrvs) - min(lrvs) < _SAME_PCT:
