@@ -176,3 +176,21 @@ def test_evenings_show_the_record_then_the_plan(opened, job, planned):
     assert today.looks[east] == "first coat"
     assert today.looks[next(i for i, n in names.items() if n == "West wall")] == "held up"
     assert {STAGE_OF[t.phase] for t in tasks_of(opened, job)} >= {s.stage for d in days for s in d.work}
+
+
+def test_work_that_was_begun_and_is_over_its_time_is_asked_for(opened, job, planned):
+    _, kept = planned[job.id]
+    first = next(s for s in kept.stints if s.coat == 1)
+    tasks = [t for t in tasks_of(opened, job) if t.id in first.tasks]
+    opened.clock.set(first.starts_at + timedelta(minutes=5))
+    record.enter(opened, job, tasks, Said(Told.BEGAN, first.starts_at, first.starts_at))
+    assert next(one.state for one in morning.job_morning(opened, job).work if one.stint.id == first.id) == "under way"
+    opened.clock.set(first.ends_at + timedelta(hours=1))
+    assert first.id in {one.stint.id for one in morning.job_morning(opened, job).unsaid}
+    ahead = ahead_of(opened, job)
+    days = evenings.evenings(
+        standing_work(opened, job, ahead), kept, ahead, ahead.surface_ids, opened.clock.now().astimezone(ahead.zone)
+    )  # fmt: skip
+    wall = first.tasks[0].rsplit(":", 1)[0]
+    looks = {d.looks[wall] for d in days if d.kind in ("today", "planned")}
+    assert looks == {"primed"}, "no evening counts a coat that nobody recorded, nor one upon it"

@@ -69,8 +69,9 @@ def _now(stint: SavedStint, standing: Standing, now: datetime, shares: dict[str,
         return StintNow(stint, "done", ())
     if held:
         return StintNow(stint, "held", left, held[0])
+    if stint.ends_at + _GRACE <= now:
+        # Begun or not: whether it is done by now, only the crew can say.
+        return StintNow(stint, "unsaid", left)
     if any(states[i].state is State.UNDER_WAY for i in left):
         return StintNow(stint, "under way", left)
-    if stint.ends_at + _GRACE <= now:
-        return StintNow(stint, "unsaid", left)
     return StintNow(stint, "now" if stint.starts_at <= now else "to come", left)
