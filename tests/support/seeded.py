@@ -29,7 +29,7 @@ from tests.support.serving import Site, open_at, open_like, serve_on, weather_be
 
 _WARM, _DATA = "warm.pickle", "data"
 # What such a key begins with; an outlook's begins with its place.
-_CONTENT = ("lit", "peak", "clear day", "sun side", "hours", "chances", "film chances", "laid")
+_CONTENT = ("lit", "peak", "clear day", "sun side", "hours", "chances", "laid")
 _MOST_BYTES = 500_000_000
 # Those that no test uses at the moment.
 _ENGINES: list[Engine] = []

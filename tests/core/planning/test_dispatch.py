@@ -57,7 +57,7 @@ def random_tasks(seed: int) -> list[CrewTask]:
         tasks.append(
             CrewTask(
                 f"{job}{n}", job, f"side{chance.randint(1, 2)}", chance.uniform(0.1, 6), (low, chance.randint(low, 3)),
-                ("sprayer",) if chance.random() < 0.3 else (), windows(chance), windows(chance) if chance.random() < 0.2 else None, after,
+                ("sprayer",) if chance.random() < 0.3 else (), windows(chance), after,
                 chance.choice([0, 0, 60]), chance.random() < 0.4, chance.uniform(1, 9),
             )
         )  # fmt: skip
@@ -76,7 +76,7 @@ def faults(tasks: list[CrewTask], plan: dict, crew: tuple[Painter, ...] = CREW) 
             out.append(f"{i}: {hands} painters")
         if (at.end - at.start) * 0.25 * hands < task.hours - 1e-6:
             out.append(f"{i}: too short")
-        if not task.may[at.start : at.end].all() or (task.may_begin is not None and not task.may_begin[at.start]):
+        if not task.may[at.start : at.end].all():
             out.append(f"{i}: not permitted")
         if at.start < task.release:
             out.append(f"{i}: before its release")

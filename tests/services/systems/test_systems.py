@@ -320,7 +320,7 @@ def test_each_surface_has_the_hours_of_its_own_product(opened):
         assert ahead.windows.products[row].name == opened.knowledge.products[finishes[surface_id]].name
     # Row by row they are what the product's own windows are.
     for product in set(ahead.windows.products):
-        alone = find_windows(ahead.windows.climate, product, outlook.rules_for(opened, boathouse))
+        alone = find_windows(ahead.windows.climate, product, outlook.rules_for(opened, boathouse)).also(ahead.windows.check("film-risk"))
         for row, own in enumerate(ahead.windows.products):
             if own == product:
                 assert np.array_equal(ahead.windows.states[row], alone.states[row])

@@ -55,8 +55,6 @@ class CrewTask:
         What there is one of.
     may : ndarray of bool, shape (Q,)
         Quarter-hours in which it may be worked at.
-    may_begin : ndarray of bool, shape (Q,), optional
-        Where it may begin, besides.
     after : sequence of AfterTask
     release : int
     is_wet : bool
@@ -76,7 +74,6 @@ class CrewTask:
     crew: tuple[int, int]
     gear: tuple[str, ...]
     may: NDArray[np.bool_]
-    may_begin: NDArray[np.bool_] | None = None
     after: Sequence[AfterTask] = ()
     release: int = 0
     is_wet: bool = False
@@ -187,8 +184,7 @@ class _Site:
 
     def is_ready(self, task: CrewTask, now: int) -> bool:
         at = self.soonest.get(task.id)
-        begins = task.may_begin is None or (now < len(task.may_begin) and bool(task.may_begin[now]))
-        return at is not None and at <= now and now < len(task.may) and bool(task.may[now]) and begins
+        return at is not None and at <= now and now < len(task.may) and bool(task.may[now])
 
     def can_end(self, task: CrewTask, now: int) -> bool:
         """Return whether a task that begins now may be finished by all the painters that may work at it; it draws nobody otherwise."""
@@ -357,9 +353,7 @@ def _opens_soon(site: _Site, job: str, now: int) -> bool:
         at = site.soonest.get(task.id)
         if at is None or at > now + _PATIENCE_STEPS:
             continue
-        span = slice(max(now, at), now + _PATIENCE_STEPS)
-        begins = task.may[span] if task.may_begin is None else task.may[span] & task.may_begin[span]
-        if begins.any():
+        if task.may[max(now, at) : now + _PATIENCE_STEPS].any():
             return True
     return False
 

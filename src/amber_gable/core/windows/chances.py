@@ -172,11 +172,3 @@ def chances_under(
 ) -> Chances:  # fmt: skip
     """Return `chances` of the usual ensemble, for who can hand over arguments by their place only."""
     return chances(place, weather, issued_s, surfaces, products, rules, coat_h, model, moisture=moisture, site=site)
-
-
-def film_chances_under(
-    place: sun.Place, weather: Weather, issued_s: float, surfaces: Sequence[ClimateSurface], products: Sequence[Product],
-    rules: Sequence[HouseRules], coat_h: Sequence[float], model: ErrorModel, site: SiteErrors | None,
-) -> Chances:  # fmt: skip
-    """Return the chance that neither rain nor dew finds the film of a coat while it is young, for who hands over arguments by place."""
-    return chances(place, weather, issued_s, surfaces, products, rules, coat_h, model, site=site, only=FILM_RULES)

@@ -3,7 +3,7 @@
 Not here: the rules themselves (limits, steps), or what checks make of an hour (states).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -132,6 +132,19 @@ class Check:
         if self.values is not None:
             return float(self.values[row, instant])
         return self.limit_of(surface, instant) + self.sense * float(self.margin[row, instant])
+
+    def of_rows(self, rows: list[int]) -> "Check":
+        """Return the check of some of the surfaces; its limit is one of all."""
+        own = rows if self.margin.shape[0] > 1 else [0]
+        tight = None if self.is_tight is None else self.is_tight[own]
+        return replace(self, margin=self.margin[own], is_tight=tight, values=None if self.values is None else self.values[own])
+
+    def over(self, count: int) -> "Check":
+        """Return the check over `count` instants: beyond its own it has nothing to say, and its last values stay."""
+        more = ((0, 0), (0, max(count - self.margin.shape[1], 0)))
+        tight = None if self.is_tight is None else np.pad(self.is_tight, more)
+        values = None if self.values is None else np.pad(self.values, more, mode="edge")
+        return replace(self, margin=np.pad(self.margin, more, constant_values=np.inf), is_tight=tight, values=values)
 
 
 def forward_min(values: Array, steps: int) -> Array:

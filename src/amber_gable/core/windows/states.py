@@ -5,7 +5,7 @@ minimum. Reasons are made only for the surface and hour somebody asks about.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -77,6 +77,15 @@ class Windows:
                     worst[check.rule] = reason
         return sorted(worst.values(), key=lambda r: (not r.broken, r.severity))
 
+    def also(self, check: Check) -> "Windows":
+        """Return the windows with one more check of their surfaces, which shuts what it finds broken."""
+        states = np.where(check.margin < 0, np.int8(SHUT), self.states)
+        return replace(self, checks=[*self.checks, check], states=states)
+
+    def check(self, name: str) -> Check:
+        """Return the check of a rule, the first of its aspects."""
+        return next(c for c in self.checks if c.rule == name)
+
     def closest(self, surface: int, first: int, last: int) -> LimitReason:
         """Return the limit that quarter-hours `first` to `last` (exclusive) come nearest to, by its margin over its band.
 
@@ -115,7 +124,7 @@ class Windows:
 
     def chance_of_rain_pct(self, surface: int) -> Array:
         """Return the chance of rain on a coat put on at each instant, while it can be harmed, shape (Q,) [%]."""
-        check = next(c for c in self.checks if c.rule == "rain" and not c.aspect)
+        check = self.check("rain")
         assert check.values is not None, "a chance is always kept"
         result: Array = check.values[0 if check.values.shape[0] == 1 else surface]
         return result

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from amber_gable.core.coat.products import candidates
 from amber_gable.core.knowledge import Product
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, Windows, find_windows, find_windows_each
+from amber_gable.core.windows.run import FILM_RISK
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
@@ -135,7 +136,7 @@ def compare(scope: Scope, job: Job, ahead: Outlook, surface_id: str, first: str,
     working[: ahead.step_at(scope.clock.now())] = False
     sides = []
     for key in (first, second):
-        windows = find_windows(climate, ways[key].product, ways[key].rules)
+        windows = find_windows(climate, ways[key].product, ways[key].rules).also(ahead.windows.check(FILM_RISK).of_rows([row]))
         sides.append(ComparedSide(ways[key], windows, working & (windows.states[0] != SHUT), climate.grid.step_s))
     a, b = sides
     hour = climate.grid.step_s / 3600
@@ -158,11 +159,11 @@ def school_hours(scope: Scope, job: Job, ahead: Outlook, key: str) -> dict[str, 
         products, hours = [ahead.windows.products[r] for r in rows], {}
         for option in knowledge.systems.schools[key].options:
             said = house_rules(own, knowledge, {**schools, key: option})
-            rules = [
+            limits = [
                 replace(ahead.rules[r], sun_rule=said.sun_rule, young_share=said.young_share, is_cold_school=said.is_cold_school)
                 for r in rows
             ]
-            states = find_windows_each(climate, products, rules).states
+            states = find_windows_each(climate, products, limits).also(ahead.windows.check(FILM_RISK).of_rows(rows)).states
             hours[option] = float((states[:, working] != SHUT).sum()) * climate.grid.step_s / 3600 / len(rows)
         return hours
 

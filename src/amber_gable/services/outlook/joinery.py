@@ -8,11 +8,10 @@ from dataclasses import replace
 
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.wall.climate import ClimateSurface
-from amber_gable.core.windows.run import windows_under
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.log.record import done_steps
-from amber_gable.services.outlook.outlook import Outlook, held_up, rules_by_side, wearing
+from amber_gable.services.outlook.outlook import Outlook, held_up, rules_by_side, wearing, windows_of
 from amber_gable.services.outlook.sightings import stock_of
 from amber_gable.services.survey.around.shade import shades_of
 from amber_gable.services.survey.building.sides import OnSide, sides_of
@@ -56,8 +55,11 @@ def joinery(scope: Scope, job: Job, ahead: Outlook) -> Outlook:
     key = ("joinery", *ahead.key, tuple(ids), surfaces, products, rules)
 
     def compute() -> Outlook:
-        windows = scope.calculated(windows_under, ahead.place, ahead.weather, surfaces, (), products, rules)
-        return replace(ahead, key=key, surface_ids=ids, windows=windows, surfaces=surfaces, rules=rules, observations=(), turn="coats")
+        near = None if ahead.near is None else joinery(scope, job, ahead.near)
+        windows = windows_of(scope, ahead, near, surfaces, (), products, rules)
+        return replace(
+            ahead, key=key, surface_ids=ids, windows=windows, surfaces=surfaces, rules=rules, observations=(), turn="coats", near=near
+        )  # fmt: skip
 
     return scope.cached(key, compute)
 

@@ -18,7 +18,7 @@ from amber_gable.core.survey.gates import GATES
 from amber_gable.core.wall.climate import ClimateSurface, Observation, simulate
 from amber_gable.core.wall.self_shade import LitTable
 from amber_gable.core.windows import HouseRules, SiteLimits, Windows, find_windows_each
-from amber_gable.core.windows.run import windows_under
+from amber_gable.core.windows.run import FILM_RISK, foreseen_under, windows_under
 from amber_gable.errors import NotFoundError, PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
@@ -58,6 +58,8 @@ class Outlook:
         What was found on the surfaces, by row.
     turn : Turn
         Which coat of each surface is judged.
+    near : Outlook or None
+        The same within its forecast, of one that goes on beyond it.
     """
 
     key: tuple[object, ...]
@@ -72,6 +74,12 @@ class Outlook:
     rules: tuple[HouseRules, ...]
     observations: tuple[Observation, ...] = ()
     turn: Turn = "coats"
+    near: "Outlook | None" = None
+
+    @property
+    def since_s(self) -> float:
+        """From when on the forecast errs; what was observed before is certain [s since 1970]."""
+        return max(self.issued_at, self.hour).timestamp()
 
     def step_at(self, moment: datetime) -> int:
         """Return the quarter-hour a moment lies in, within the data."""
@@ -159,16 +167,18 @@ def outlook(scope: Scope, job: Job, status: ForecastStatus) -> Outlook:
     observations = observations_of(scope, job, list(ids), now)
     each = rules_each(scope, job, seen)
     judged, rules = tuple(coatings[i].product for i in ids), tuple(each[i] for i in ids)
+    model = scope.knowledge.forecast_errors
     key = (
-        place_of(job), job.time_zone, seen.rain, observations, status.issue_id, status.observed_to, status.observed_count, hour, ids,
+        place_of(job), job.time_zone, model, seen.rain, observations, status.issue_id, status.observed_to, status.observed_count, hour, ids,
         surfaces, judged, rules,
     )  # fmt: skip
 
     def compute() -> Outlook:
         place = place_of(job)
         weather = as_seen(forecasts.weather_of(scope, place, status), seen.rain)
-        windows = scope.calculated(windows_under, place, weather, surfaces, observations, judged, rules)
         assert status.issued_at is not None, "it was checked above"
+        since_s = max(status.issued_at, hour).timestamp()
+        windows = scope.calculated(foreseen_under, place, weather, surfaces, observations, judged, rules, since_s, model)
         return Outlook(
             key, list(ids), windows, ZoneInfo(job.time_zone), status.issued_at, hour, place, weather, surfaces, rules, observations
         )
@@ -205,12 +215,30 @@ def of_turn(scope: Scope, job: Job, ahead: Outlook, turn: Turn) -> Outlook:
     key = (*ahead.key, turn, tuple(ids), surfaces, products)
 
     def compute() -> Outlook:
-        windows = scope.calculated(windows_under, ahead.place, ahead.weather, surfaces, observations, products, rules)
-        return replace(
-            ahead, key=key, surface_ids=ids, windows=windows, surfaces=surfaces, rules=rules, observations=observations, turn=turn
-        )
+        near = None if ahead.near is None else of_turn(scope, job, ahead.near, turn)
+        windows = windows_of(scope, ahead, near, surfaces, observations, products, rules)
+        same = replace(ahead, key=key, turn=turn, near=near, surface_ids=ids, windows=windows)
+        return replace(same, surfaces=surfaces, rules=rules, observations=observations)
 
     return scope.cached(key, compute)
+
+
+def windows_of(
+    scope: Scope, ahead: Outlook, near: Outlook | None, surfaces: Sequence[ClimateSurface], observations: Sequence[Observation],
+    products: Sequence[Product], rules: Sequence[HouseRules],
+) -> Windows:  # fmt: skip
+    """Return the windows of other surfaces or coats under an outlook's weather.
+
+    Parameters
+    ----------
+    near : Outlook or None
+        The same rows within the forecast, where the outlook goes on beyond it: what is risked is known only of a forecast.
+    """
+    given = (ahead.place, ahead.weather, surfaces, observations, products, rules)
+    if near is None:
+        return scope.calculated(foreseen_under, *given, ahead.since_s, scope.knowledge.forecast_errors)
+    windows = scope.calculated(windows_under, *given)
+    return windows.also(near.windows.check(FILM_RISK).over(windows.states.shape[1]))
 
 
 def wearing(surface: ClimateSurface, lrv_pct: float | None) -> ClimateSurface:
@@ -302,7 +330,8 @@ def shifted(scope: Scope, job: Job, ahead: Outlook, row: int, by_c: float) -> Wi
     """Return the windows of one surface, its temperature shifted by what a reading found."""
     observations = observations_of(scope, job, [ahead.surface_ids[row]], scope.clock.now())
     climate = simulate(ahead.place, ahead.weather, [ahead.surfaces[row]], surface_bias_c=np.array([by_c]), observations=observations)
-    return find_windows_each(climate, [ahead.windows.products[row]], [ahead.rules[row]])
+    windows = find_windows_each(climate, [ahead.windows.products[row]], [ahead.rules[row]])
+    return windows.also(ahead.windows.check(FILM_RISK).of_rows([row]))
 
 
 def day_start(outlook: Outlook, now: datetime) -> datetime:

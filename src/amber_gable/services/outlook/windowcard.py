@@ -213,10 +213,8 @@ def _reckoned(scope: Scope, ahead: Outlook, row: int, coat_h: float, site: SiteE
     if climate.moisture_pct is not None:
         hours = np.arange(len(Grid.over(weather, STEP_S).epoch_s)) * round(STEP_S / climate.grid.step_s)
         moisture = climate.moisture_pct[[row]][:, np.minimum(hours, climate.moisture_pct.shape[1] - 1)]
-    # What was observed is certain; the forecast errs from now on.
-    since = max(ahead.issued_at, ahead.hour).timestamp()
     return scope.calculated(
-        chances_under, ahead.place, weather, since, [ahead.surfaces[row]], [ahead.windows.products[row]], [ahead.rules[row]],
+        chances_under, ahead.place, weather, ahead.since_s, [ahead.surfaces[row]], [ahead.windows.products[row]], [ahead.rules[row]],
         [coat_h], scope.knowledge.forecast_errors, moisture, site,
     )  # fmt: skip
 

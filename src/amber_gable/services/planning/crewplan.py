@@ -215,9 +215,8 @@ def _planned(
         return np.concatenate([ready[:known], late])
 
     def turned(task: CrewTask) -> CrewTask:
-        begin = None if task.may_begin is None else cut(task.may_begin)
         after = tuple(replace(a, ready_at=cut_ready(a.ready_at)) for a in task.after)
-        return replace(task, may=cut(task.may), may_begin=begin, after=after)
+        return replace(task, may=cut(task.may), after=after)
 
     # The other courses only say when it may end.
     looks = 0 if skipped else MOST_LOOKS

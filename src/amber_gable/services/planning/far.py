@@ -1,4 +1,4 @@
-"""The frame of a plan: the forecast and beyond it days that share out its weather; the hours of work; starts that are left alone."""
+"""The frame of a plan: the forecast and beyond it days that share out its weather; the hours of work."""
 
 from collections.abc import Callable
 from dataclasses import replace
@@ -11,16 +11,10 @@ from numpy.typing import NDArray
 
 from amber_gable.core.air.beyond import extended
 from amber_gable.core.knowledge.assumptions import assumed
-from amber_gable.core.windows.chances import film_chances_under
-from amber_gable.core.windows.run import windows_under
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.rules import JobRules
-from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.outlook.windowcard import coat_hours
-from amber_gable.store.models import Job
+from amber_gable.services.outlook.outlook import Outlook, windows_of
 
-SAFE_FRAC = assumed("safe_film_share")
-_FORESEEN_H = assumed("foreseen_h")
 PLAN_DAYS = int(assumed("plan_days"))
 # From which other courses of the weather are cut, and in which the last coats dry.
 _SPARE_DAYS = 10
@@ -51,10 +45,9 @@ def far_outlook(scope: Scope, ahead: Outlook) -> Outlook:
     def compute() -> Outlook:
         until = ahead.hour + timedelta(days=PLAN_DAYS + _SPARE_DAYS)
         weather = extended(ahead.weather, until.timestamp(), ahead.hour.timestamp())
-        windows = scope.calculated(
-            windows_under, ahead.place, weather, ahead.surfaces, ahead.observations, ahead.windows.products, ahead.rules
-        )  # fmt: skip
-        return replace(ahead, key=key, windows=windows, weather=weather)
+        longer = replace(ahead, weather=weather)
+        windows = windows_of(scope, longer, ahead, ahead.surfaces, ahead.observations, ahead.windows.products, ahead.rules)
+        return replace(longer, key=key, windows=windows, near=ahead)
 
     return scope.cached(key, compute)
 
@@ -97,26 +90,3 @@ def public_holidays(country: str, years: tuple[int, ...]) -> frozenset[date]:
 
     is_known = country.upper() in holidays.list_supported_countries(include_aliases=True)
     return frozenset(holidays.country_holidays(country.upper(), years=years)) if is_known else frozenset()
-
-
-def risky_starts(scope: Scope, job: Job, ahead: Outlook) -> NDArray[np.bool_]:
-    """Return where a start lies so far ahead that its film is less safe than a plan should take, shape (S, Q).
-
-    A start of which the forecast does not say enough is none of these: the windows shut it already.
-    """
-    hours = tuple(coat_hours(scope, job, ahead, surface_id) for surface_id in ahead.surface_ids)
-    model, since = scope.knowledge.forecast_errors, max(ahead.issued_at, ahead.hour).timestamp()
-    key = ("film chances", ahead.key, hours, model)
-    found = scope.cached(
-        key, lambda: scope.calculated(
-            film_chances_under, ahead.place, ahead.weather, since, ahead.surfaces, ahead.windows.products, ahead.rules, hours, model, None
-        ),
-    )  # fmt: skip
-    grid = ahead.windows.climate.grid
-    # Between two hours as likely as the less likely of them.
-    later = np.concatenate([found.chance_frac[:, 1:], found.chance_frac[:, -1:]], axis=1)
-    least = np.fmin(found.chance_frac, later)
-    place = np.minimum(((grid.epoch_s - found.grid.epoch_s[0]) // found.grid.step_s).astype(int), least.shape[1] - 1)
-    is_ahead = (grid.epoch_s - since) / 3600 > _FORESEEN_H
-    result: NDArray[np.bool_] = is_ahead & (np.nan_to_num(least[:, place], nan=1.0) < SAFE_FRAC)
-    return result

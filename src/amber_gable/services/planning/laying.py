@@ -23,7 +23,7 @@ from amber_gable.services.log.standing import Standing, ready_by, rows_by_place,
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.joinery import joinery, rows_of
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.far import far_outlook, risky_starts, working_hours
+from amber_gable.services.planning.far import far_outlook, working_hours
 from amber_gable.services.systems.coatings import Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store.models import Job
@@ -114,16 +114,11 @@ class _Laying:
         self._coatings = coatings_of(scope, job)
         self._ready_by = ready_by(ahead, rows_by_place(job, ahead), scope.knowledge)
         self._working = working_hours(far, rules_of(job), set_up_h=scope.knowledge.practice.setup_h, country=job.country)
-        self._risky = self._risk(ahead)
         self._states: dict[tuple[str, str, str], NDArray[np.bool_]] = {}
         self._progress: dict[tuple[int, str], Array] = {}
         epoch = far.windows.climate.grid.epoch_s
         # Steps of the plan on the grid of the weather.
         self._shift = round((frame.start_s - epoch[0]) / frame.step_s)
-
-    def _risk(self, ahead: Outlook) -> dict[str, NDArray[np.bool_]]:
-        risky = risky_starts(self._scope, self._job, ahead)
-        return {i: risky[row] for row, i in enumerate(ahead.surface_ids)}
 
     @property
     def works(self) -> NDArray[np.bool_]:
@@ -137,7 +132,7 @@ class _Laying:
             if stint.id in held:
                 continue
             count = counts[stint.id]
-            may, begin = self._framed(self._hours(stint)), self._begins(stint)
+            may = self._framed(self._hours(stint))
             waits, release = self._waits(stint, counts)
             low = max((t.crew[0] for t in stint.tasks if t.hours), default=1)
             high = max((t.crew[1] for t in stint.tasks if t.hours), default=1)
@@ -147,7 +142,7 @@ class _Laying:
                 crew = (min(low, self._painters), high)
                 needs, one_with = _skills(stint)
                 yield CrewTask(
-                    f"{stint.id}#{piece}", self._job.id, stint.side, stint.hours / count, crew, gear, may, begin, before,
+                    f"{stint.id}#{piece}", self._job.id, stint.side, stint.hours / count, crew, gear, may, before,
                     release, stint.wets, tail[stint.id], needs, one_with,
                 )  # fmt: skip
 
@@ -212,17 +207,6 @@ class _Laying:
         for task in stint.tasks:
             may &= self._may(task)
         return may
-
-    def _begins(self, stint: Stint) -> NDArray[np.bool_] | None:
-        """Return where a coat may begin by what is risked in it; None for what is no coat."""
-        if not stint.wets:
-            return None
-        begin = np.ones(len(self._working), dtype=bool)
-        for task in stint.tasks:
-            risky = self._risky.get(_place(task))
-            if risky is not None:
-                begin[: len(risky)] &= ~risky
-        return self._framed(begin)
 
     def _may(self, task: WorkTask) -> NDArray[np.bool_]:
         place = _place(task)

@@ -68,8 +68,6 @@ def moves(
             why = f"{off} {'is' if ' and ' not in off else 'are'} off"
         elif task is not None and not task.may[step : step + 1].all():
             why = _weather(scope, job, ahead, was) or "the weather does not permit it then"
-        elif task is not None and task.may_begin is not None and step < len(task.may_begin) and not task.may_begin[step]:
-            why = "rain or dew might find the young film then"
         elif waits or (task is not None and task.release > step):
             why = "what it waits for is ready later"
         else:

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from markupsafe import Markup
 
+from amber_gable.core.windows.run import SAFE_FRAC
 from amber_gable.drawing.hours.strip import CoatBlock, strip
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.exchange.icalendar import Entry, calendar
@@ -16,7 +17,6 @@ from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.crewplan import crew_names
-from amber_gable.services.planning.far import SAFE_FRAC
 from amber_gable.services.planning.kept import SavedSchedule
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
