@@ -102,3 +102,35 @@ def test_a_coat_that_is_spoilt_is_to_be_done_again_and_planned_again(client, ope
     send(client, f"/jobs/{job.id}/work", {"tasks": offered, "verb": "again", "remark": "streaked by dew"}, key)
     assert "streaked by dew" in client.get(f"/jobs/{job.id}/schedule").text
     assert set(coat.tasks) <= {t for s in made(opened, jobs.whole(opened, job.id)).stints for t in s.tasks}
+
+
+def test_machines_are_reserved_and_given_back_and_bad_terms_refused(client, opened, job):
+    made(opened, job)
+    page = client.get("/crew").text
+    assert "Tower, Mon 7 Sep to Wed 30 Sep" in page
+    # What stands at a house and is given back is missing: its coats move to where a tower can be had again, and say so.
+    before = made(opened, job)
+    first = min(s.starts_at for s in before.stints if "tower" in s.ways_up)
+    assert send(client, "/machines/tower/release", {"job": job.id, "first": "2026-09-07"}).headers["hx-redirect"].endswith("/crew")
+    after = made(opened, job)
+    assert first.date() < date(2026, 9, 20)
+    assert all(s.starts_at.date() >= date(2026, 9, 29) for s in after.stints if "tower" in s.ways_up)
+    assert "the tower is not to be had then" in {m["why"] for m in after.moves}
+    page = client.get("/crew").text
+    assert "It is reserved" in page
+    assert "Reserve by" in page
+    given = {"job": job.id, "first": "2026-09-15", "last": "2026-10-02"}
+    assert "before it begins" in str(errors(send(client, "/machines/tower/reserve", given | {"last": "2026-09-01"}, "mr-tower")))
+    assert "2026-09-16" in str(errors(send(client, "/machines/tower/reserve", given | {"first": "soon"}, "mr-tower")))
+    send(client, "/machines/tower/reserve", given)
+    assert min(s.starts_at for s in schedules.make(opened, job, ahead_of(opened, job), anew=True).stints if "tower" in s.ways_up) == first
+    terms = {"units": "2", "per_day": "50", "delivery": "0", "lead_days": "3", "is_hired": "1", "not_until": ""}
+    assert send(client, "/machines/tower", terms).headers["hx-redirect"].endswith("/crew")
+    assert "2 to hire" in client.get("/crew").text
+    for field, value in (("units", "many"), ("units", "99"), ("lead_days", "-1"), ("not_until", "soon"), ("per_day", "")):
+        assert field in str(errors(send(client, "/machines/tower", terms | {field: value}, "mf-tower"))), (field, value)
+    assert send(client, "/machines/crane", terms).status_code == 404
+
+
+def ahead_of(opened, job):
+    return outlook.outlook(opened, job, outlook.status(opened, job))

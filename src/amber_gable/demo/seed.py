@@ -3,7 +3,7 @@
 from amber_gable.demo import boathouse, orchard_deck, quarry_lane, tollkeepers
 from amber_gable.demo.office import write_office
 from amber_gable.demo.spec import DemoJob
-from amber_gable.demo.work import write_crew, write_record
+from amber_gable.demo.work import write_crew, write_machines, write_record
 from amber_gable.demo.write import write
 from amber_gable.errors import PlanError
 from amber_gable.services.app.app import App
@@ -39,6 +39,7 @@ def seed(app: App, specs: tuple[DemoJob, ...] = JOBS) -> str:
     write_office(scope)
     if specs is JOBS:
         write_crew(scope)
+        write_machines(scope, written)
         write_record(scope, written[0])
     return written[0]
 

@@ -1,17 +1,17 @@
 """The demonstration's record of work: what the crew did before the demonstration begins."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from amber_gable.core.knowledge import Phase
-from amber_gable.core.planning.people import SKILLS
+from amber_gable.core.planning.crew.people import SKILLS
 from amber_gable.core.planning.state import Told
 from amber_gable.core.planning.work import WorkTask
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.log.record import Said, enter
-from amber_gable.services.office import crew
+from amber_gable.services.office import crew, fleet
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store.models import Job
 
@@ -33,6 +33,12 @@ def write_crew(scope: Scope) -> None:
     crew.change(scope, "Ines", {"skills": everything | {"lead": date(2028, 4, 30), "lift": date(2027, 3, 1)}})
     crew.change(scope, "Tobias", {"skills": {"ladder": None, "sprayer": None}})
     crew.change(scope, "Marlow", {"skills": {"ladder": None}})
+
+
+def write_machines(scope: Scope, written: Sequence[str]) -> None:
+    """Reserve towers: one stands at the first house, one comes to the second."""
+    fleet.reserve(scope, "tower", written[0], date(2026, 9, 7), date(2026, 9, 30))
+    fleet.reserve(scope, "tower", written[1], date(2026, 9, 16), date(2026, 10, 9))
 
 
 def write_record(scope: Scope, job_id: str) -> None:

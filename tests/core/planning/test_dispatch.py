@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from amber_gable.core.planning.dispatch import AfterTask, CrewTask, Painter, dispatched
+from amber_gable.core.planning.crew.dispatch import AfterTask, CrewTask, Painter, dispatched
 
 DAYS = 4
 COUNT = DAYS * 96

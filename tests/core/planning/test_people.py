@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 import pytest
 from pydantic import ValidationError
 
-from amber_gable.core.planning.people import DaysOff, Person, works_in
+from amber_gable.core.planning.crew.people import DaysOff, Person, works_in
 
 CHICAGO = ZoneInfo("America/Chicago")
 

@@ -6,7 +6,7 @@ from amber_gable.core.knowledge import Phase, Wait
 from amber_gable.core.planning.stints import Place, left_of, stints_of, tails_h
 from amber_gable.core.planning.work import WaitsFor, WorkTask
 from amber_gable.services.jobs import jobs
-from amber_gable.services.planning.laying import places_in
+from amber_gable.services.planning.making.laying import places_in
 from amber_gable.services.takeoff.tasks import tasks_of
 
 CHAIN = (

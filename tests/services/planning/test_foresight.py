@@ -8,7 +8,8 @@ import pytest
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.run import FILM_RISK, SAFE_FRAC, windows_under
 from amber_gable.services.outlook import outlook
-from amber_gable.services.planning import far, schedules
+from amber_gable.services.planning import schedules
+from amber_gable.services.planning.making import far
 
 
 @pytest.fixture

@@ -16,7 +16,7 @@ from amber_gable.services.app.democlock import step_clock
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
-from amber_gable.services.planning.laying import places_in
+from amber_gable.services.planning.making.laying import places_in
 from amber_gable.services.survey.building import openings, surfaces
 from amber_gable.services.survey.building.openings import OpeningFacts
 from amber_gable.services.survey.building.surfaces import SurfaceFacts

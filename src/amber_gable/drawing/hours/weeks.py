@@ -12,13 +12,24 @@ DAYS = 56
 
 @dataclass(frozen=True)
 class JobRow:
-    """A job: its name, painter-hours by day, the days that are expectation only, when it is done, where it leads to."""
+    """A job: its name, painter-hours by day, the days that are expectation only, when it is done, where it leads to, what is hired."""
 
     name: str
     hours: Mapping[date, float]
     expected: frozenset[date]
     done_on: date | None
     href: str = ""
+    hires: Sequence["HireBar"] = ()
+
+
+@dataclass(frozen=True)
+class HireBar:
+    """Days of a hire, both included, in words; by when it has to be reserved, None where it is."""
+
+    first: date
+    last: date
+    said: str
+    reserve_by: date | None
 
 
 def weeks(rows: Sequence[JobRow], first: date, today: date, full_h: float) -> str:
@@ -57,6 +68,7 @@ def weeks(rows: Sequence[JobRow], first: date, today: date, full_h: float) -> st
             left, look = _LEFT + _CELL * n + 1.5, "weeks-guess" if day in row.expected else "weeks-work"
             said = title(f"{row.name}, {day:%a} {day.day} {day:%b}: {hours:.1f} painter-hours{' expected' if day in row.expected else ''}")
             parts.append(el("g", [said, el("rect", x=left, y=foot - tall, width=_CELL - 3, height=tall, class_=look)]))
+        parts += [part for hire in row.hires for part in _hire(hire, first, foot)]
         if row.done_on is not None and 0 <= (row.done_on - first).days < DAYS:
             x = _LEFT + _CELL * ((row.done_on - first).days + 1)
             flag = el(
@@ -64,3 +76,18 @@ def weeks(rows: Sequence[JobRow], first: date, today: date, full_h: float) -> st
             )
             parts.append(el("g", [title(f"{row.name} is done {row.done_on:%A} {row.done_on.day} {row.done_on:%B}"), flag]))
     return el("svg", parts, viewBox=f"0 0 {width:.0f} {height:.0f}", class_="board", role="group", aria_label="All jobs, eight weeks")
+
+
+def _hire(hire: HireBar, first: date, foot: float) -> list[str]:
+    """Return a hire as a line under its days, dashed while it is not reserved, and a mark at the day by which it has to be."""
+    parts = []
+    start, end = max((hire.first - first).days, 0), min((hire.last - first).days, DAYS - 1)
+    if start <= end:
+        look = "weeks-hire" if hire.reserve_by is None else "weeks-hire is-open"
+        line = el("line", x1=_LEFT + _CELL * start + 1.5, x2=_LEFT + _CELL * (end + 1) - 1.5, y1=foot + 4, y2=foot + 4, class_=look)
+        parts.append(el("g", [title(hire.said), line]))
+    if hire.reserve_by is not None and 0 <= (hire.reserve_by - first).days < DAYS:
+        x = _LEFT + _CELL * (hire.reserve_by - first).days + _CELL / 2
+        mark = el("path", d=f"M{x - 5:.1f} {foot + 7:.1f}h10l-5 -7z", class_="weeks-reserve")
+        parts.append(el("g", [title(f"Reserve by {hire.reserve_by:%A} {hire.reserve_by.day} {hire.reserve_by:%B}: {hire.said}"), mark]))
+    return parts

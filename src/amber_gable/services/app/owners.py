@@ -6,15 +6,16 @@ Not here: who acts (scope), or how a shelf is changed (office).
 import logging
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypeVar
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 from sqlalchemy.orm import Session
 
 from amber_gable.core.knowledge import Knowledge, Product, Sundry
 from amber_gable.core.knowledge.shelf import read_sheet, with_shelf
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.planning.people import Person
+from amber_gable.core.planning.crew.machines import Machine
+from amber_gable.core.planning.crew.people import Person
 from amber_gable.core.price.rates import with_prices
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
 from amber_gable.store import queries
@@ -39,6 +40,8 @@ class Owner:
         Of its row, for forms.
     crew : mapping of str to Person
         Of those of whom more is known than the name.
+    machines : mapping of str to Machine
+        Of which something was entered.
     house_rules, prices : mapping
         What differs from the tables, as it is stored.
     knowledge : Knowledge
@@ -50,6 +53,7 @@ class Owner:
     units: System
     painters: tuple[str, ...]
     crew: Mapping[str, Person]
+    machines: Mapping[str, Machine]
     revision: int
     version: int
     house_rules: Mapping[str, Any]
@@ -121,11 +125,14 @@ def owner_of(session: Session, contractor_id: str, held: Owner | None) -> Owner:
     return held if held is not None and held.revision == revision else _read(session, contractor_id)
 
 
-def _crew(rows: Mapping[str, Any]) -> dict[str, Person]:
+_Kept = TypeVar("_Kept", bound=BaseModel)
+
+
+def _by_name(kind: type[_Kept], rows: Mapping[str, Any]) -> dict[str, _Kept]:
     out = {}
     for name, values in rows.items():
         try:
-            out[name] = Person.model_validate(values)
+            out[name] = kind.model_validate(values)
         except ValidationError as fault:
             log.warning("what is kept of %s cannot be used any more: %s", name, fault)
     return out
@@ -153,4 +160,6 @@ def _read(session: Session, contractor_id: str) -> Owner:
     except FieldErrors as fault:
         log.warning("the contractor's own prices cannot be used any more: %s", fault)
     shared = (row.revision, row.version, row.house_rules, row.prices)
-    return Owner(row.id, row.name, row.units, tuple(row.painters), _crew(row.crew), *shared, knowledge)
+    return Owner(
+        row.id, row.name, row.units, tuple(row.painters), _by_name(Person, row.crew), _by_name(Machine, row.machines), *shared, knowledge
+    )

@@ -6,7 +6,7 @@ from datetime import date
 
 from pydantic import ValidationError
 
-from amber_gable.core.planning.people import DaysOff, Person
+from amber_gable.core.planning.crew.people import DaysOff, Person
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing

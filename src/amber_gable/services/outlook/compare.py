@@ -16,7 +16,7 @@ from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import YOUNG_SHARES, house_rules
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.far import working_hours
+from amber_gable.services.planning.making.far import working_hours
 from amber_gable.services.survey.around.surroundings import property_round
 from amber_gable.services.systems.coatings import coatings_of, within_band
 from amber_gable.services.systems.specs import schools_of, specs_of

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from amber_gable.services.planning.crewplan import PlacedStint
+from amber_gable.services.planning.making.crewplan import PlacedStint
 
 
 @dataclass(frozen=True)

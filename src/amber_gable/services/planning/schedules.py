@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from amber_gable.core.planning.dispatch import Stretch
+from amber_gable.core.planning.crew.dispatch import Stretch
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
@@ -15,10 +15,10 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.crewplan import JobPlan, PlacedStint, crew_names, frame_of, plan_jobs, running_outlooks
 from amber_gable.services.planning.kept import Finish, SavedSchedule, SavedStint, Visit
-from amber_gable.services.planning.laying import Frame
-from amber_gable.services.planning.moves import Was, moves
+from amber_gable.services.planning.making.crewplan import JobPlan, PlacedStint, crew_names, frame_of, plan_jobs, running_outlooks
+from amber_gable.services.planning.making.laying import Frame
+from amber_gable.services.planning.making.moves import Was, moves
 from amber_gable.services.systems.coatings import coatings_of, held_words
 from amber_gable.store import queries
 from amber_gable.store.models import Job, Schedule

@@ -17,8 +17,10 @@ class Contractor(EditableRow, Base):
     name: Mapped[str]
     units: Mapped[System] = mapped_column(String)
     painters: Mapped[list[Any]]
-    # Hours, days off and skills by name; core.planning.people reads them.
+    # Hours, days off and skills by name; core.planning.crew.people reads them.
     crew: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    # Machines by key, of which something was entered; core.planning.crew.machines reads them.
+    machines: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     # House rules (schools) that differ from their defaults, and preferred products by family.
     house_rules: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     # Rates, prices and practice that differ from the tables; core.prices reads and checks them.

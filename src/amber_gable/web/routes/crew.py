@@ -5,10 +5,11 @@ from datetime import date, timedelta
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.core.planning.people import SKILLS
+from amber_gable.core.planning.crew.machines import MOST_UNITS
+from amber_gable.core.planning.crew.people import SKILLS
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange.icalendar import calendar
-from amber_gable.services.office import crew
+from amber_gable.services.office import crew, fleet
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
@@ -16,6 +17,7 @@ from amber_gable.web.sentences import stint_line
 from amber_gable.web.templating import page
 from amber_gable.web.views.crew import all_planned, crew_board, eight_weeks, feed_entries, person_rows
 from amber_gable.web.views.evenings import sides_in
+from amber_gable.web.views.machines import hire_rows, machine_rows
 from amber_gable.web.views.tomorrow import tomorrow_of
 
 router = APIRouter(route_class=FormRoute)
@@ -31,8 +33,9 @@ def crew_page(request: Request, scope: InScope, day: str = "") -> HTMLResponse:
     return page(
         request, scope, "crew/page.html", rows=person_rows(people, planned, now.date()), days=days, chosen=chosen, today=now.date(),
         board=crew_board(planned, people, chosen, now), tomorrow=now.date() + timedelta(days=1),
-        weeks=eight_weeks(planned, people, now.date(), lambda job_id: str(request.url_for("schedule", job_id=job_id))),
-        has_plan=bool(planned), skills=SKILLS,
+        weeks=eight_weeks(scope, planned, people, now.date(), lambda job_id: str(request.url_for("schedule", job_id=job_id))),
+        has_plan=bool(planned), skills=SKILLS, machines=machine_rows(scope, planned, now.date()),
+        job_names=[(job.id, job.name) for job, _ in planned], hires=hire_rows(scope, planned, now.date()),
     )  # fmt: skip
 
 
@@ -103,6 +106,47 @@ def _hour(form: TypedForm, name: str) -> float:
     except ValueError:
         form.errors[name] = "Give an hour as 7 or 7:30."
         return 0.0
+
+
+@router.post("/machines/{key}", name="change_machine")
+def change_machine(request: Request, scope: InScope, key: str, form: Typed) -> Response:
+    not_until = _date(form.raw("not_until"))
+    if form.raw("not_until") and not_until is None:
+        form.errors["not_until"] = "Give a day as 2026-09-16."
+    values = {
+        "units": form.whole("units", 0, MOST_UNITS, "How many there are, 0 to 20."),
+        "per_day": form.number("per_day", "An amount of money, 0 for nothing."),
+        "delivery": form.number("delivery", "An amount of money, 0 for nothing."),
+        "lead_days": form.whole("lead_days", 0, 365, "Whole days, 0 to 365."),
+        "is_hired": bool(form.raw("is_hired")),
+        "not_until": not_until,
+    }
+    form.done()
+    fleet.change(scope, key, values)
+    return _back(request)
+
+
+@router.post("/machines/{key}/reserve", name="reserve_machine")
+def reserve_machine(request: Request, scope: InScope, key: str, form: Typed) -> Response:
+    days = {name: _date(form.raw(name)) for name in ("first", "last")}
+    for name, day in days.items():
+        if day is None:
+            form.errors[name] = "Give a day as 2026-09-16."
+    form.done()
+    first, last = days["first"], days["last"]
+    assert first is not None
+    assert last is not None
+    fleet.reserve(scope, key, form.raw("job"), first, last)
+    return _back(request)
+
+
+@router.post("/machines/{key}/release", name="release_machine")
+def release_machine(request: Request, scope: InScope, key: str, form: Typed) -> Response:
+    first = _date(form.raw("first"))
+    form.done()
+    if first is not None:
+        fleet.release(scope, key, form.raw("job"), first)
+    return _back(request)
 
 
 @router.get("/tomorrow", name="tomorrow")

@@ -16,8 +16,8 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.planning import morning, schedules
-from amber_gable.services.planning.crewplan import crew_names
 from amber_gable.services.planning.kept import SavedSchedule
+from amber_gable.services.planning.making.crewplan import crew_names
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute

@@ -5,7 +5,7 @@ from typing import Any
 
 from markupsafe import Markup
 
-from amber_gable.core.planning.people import SKILLS, WEEKDAYS, Person
+from amber_gable.core.planning.crew.people import SKILLS, WEEKDAYS, Person
 from amber_gable.drawing.hours.dayboard import BoardRow, Mark, board
 from amber_gable.drawing.hours.weeks import JobRow, weeks
 from amber_gable.exchange.icalendar import Entry
@@ -17,6 +17,7 @@ from amber_gable.services.planning.kept import SavedSchedule, SavedStint
 from amber_gable.store.models import Job
 from amber_gable.web.sentences import stint_line
 from amber_gable.web.views.evenings import sides_in
+from amber_gable.web.views.machines import hire_bars
 
 Planned = list[tuple[Job, SavedSchedule]]
 
@@ -48,7 +49,7 @@ def crew_board(planned: Planned, people: dict[str, Person], day: date, now: date
     return Markup(board(rows, now_h, f"Everybody's hours on {day:%A}"))
 
 
-def eight_weeks(planned: Planned, people: dict[str, Person], today: date, at: Any) -> Markup:
+def eight_weeks(scope: Scope, planned: Planned, people: dict[str, Person], today: date, at: Any) -> Markup:
     """Return the calendar of all jobs; `at` gives a job's address."""
     rows = []
     for job, kept in planned:
@@ -60,7 +61,7 @@ def eight_weeks(planned: Planned, people: dict[str, Person], today: date, at: An
             if stint.is_expected:
                 expected.add(day)
         done = max(hours) if hours and not [u for u in kept.unplaced if u.get("hours")] else None
-        rows.append(JobRow(job.name, hours, frozenset(expected), done, at(job.id)))
+        rows.append(JobRow(job.name, hours, frozenset(expected), done, at(job.id), hire_bars(scope, job, kept)))
     first = today - timedelta(days=today.weekday())
     usual_h = sum(max(p.ends_h - p.starts_h - 1, 1.0) for p in people.values())
     return Markup(weeks(rows, first, today, usual_h))

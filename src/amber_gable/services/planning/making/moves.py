@@ -6,12 +6,14 @@ from datetime import date, datetime
 
 import numpy as np
 
+from amber_gable.core.planning.crew.dispatch import CrewTask
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.office.fleet import fleet_of
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.laying import Frame, Laid
+from amber_gable.services.planning.making.laying import Frame, Laid
 from amber_gable.store.models import Job
 
 
@@ -68,6 +70,8 @@ def moves(
             why = f"{off} {'is' if ' and ' not in off else 'are'} off"
         elif task is not None and not task.may[step : step + 1].all():
             why = _weather(scope, job, ahead, was) or "the weather does not permit it then"
+        elif task is not None and (none_left := _not_there(scope, task, was.starts_at.astimezone(ahead.zone).date())):
+            why = f"the {none_left} is not to be had then"
         elif waits or (task is not None and task.release > step):
             why = "what it waits for is ready later"
         else:
@@ -80,6 +84,13 @@ def _away(scope: Scope, painters: Sequence[str], day: date) -> str:
     """Return who of some painters is off on a day or has left, in words."""
     crew, names = scope.owner.crew, scope.owner.painters
     return " and ".join(name for name in painters if name not in names or (name in crew and crew[name].is_off(day)))
+
+
+def _not_there(scope: Scope, task: CrewTask, day: date) -> str:
+    """Return which machine of a task is not to be had on a day, in words; empty where all are."""
+    fleet, today = fleet_of(scope), scope.clock.now().date()
+    taken = [fleet[key.split("@")[0]] for key in task.gear]
+    return next((machine.label.lower() for machine in taken if not machine.units_on(day, today, task.job)), "")
 
 
 def _weather(scope: Scope, job: Job, ahead: Outlook, was: Was) -> str:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from amber_gable.core.knowledge.assumptions import assumed
+from amber_gable.core.planning.crew.machines import Units
 
 _TRAVEL_STEPS = int(assumed("travel_quarters"))
 # So long a crew waits on a job for its next work before it goes elsewhere.
@@ -52,7 +53,7 @@ class CrewTask:
     crew : tuple of int
         Fewest and most painters.
     gear : tuple of str
-        What there is one of.
+        Machines that it takes for itself, one of each.
     may : ndarray of bool, shape (Q,)
         Quarter-hours in which it may be worked at.
     after : sequence of AfterTask
@@ -157,7 +158,9 @@ def _may_do(task: CrewTask, crew: Sequence[_Person], end: int) -> bool:
 class _Site:
     """The state of a plan while it is made."""
 
-    def __init__(self, tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int) -> None:
+    def __init__(
+        self, tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int, fleet: Mapping[str, Units]
+    ) -> None:  # fmt: skip
         self.tasks = {task.id: task for task in tasks}
         self.people = [_Person(painter) for painter in painters]
         self.jobs, self.count = jobs, count
@@ -171,7 +174,11 @@ class _Site:
         self.why: dict[str, str] = {}
         self.ends: dict[str, int] = {}
         self.out: dict[str, Stretch] = {}
-        self.gear: dict[str, list[tuple[int, int]]] = {}
+        # What is left of each machine, step by step; one of each where nothing is said of it.
+        named = {name for task in tasks for name in task.gear}
+        self.gear = {name: fleet[name].copy() if name in fleet else np.ones(count, dtype=np.int16) for name in named}
+        # Tasks for which a machine was not to be had at a time at which they might have begun.
+        self.missed: dict[str, str] = {}
 
     def end_of(self, task: CrewTask, crew: int, start: int) -> int | None:
         """Return the step at which a task ends that begins at a step; None where its hours are not permitted through, or gear is taken."""
@@ -179,8 +186,10 @@ class _Site:
         shut = self.shut[task.id]
         if end > min(self.count, len(shut)) or shut[end - 1] != (shut[start - 1] if start else 0):
             return None
-        is_free = all(end <= a or b <= start for name in task.gear for a, b in self.gear.get(name, ()))
-        return end if is_free else None
+        missing = next((name for name in task.gear if self.gear[name][start:end].min() < 1), None)
+        if missing is not None:
+            self.missed.setdefault(task.id, missing)
+        return end if missing is None else None
 
     def is_ready(self, task: CrewTask, now: int) -> bool:
         at = self.soonest.get(task.id)
@@ -200,7 +209,7 @@ class _Site:
 
     def place(self, task: CrewTask, crew: Sequence[_Person], start: int, end: int, set_by: str) -> None:
         for name in task.gear:
-            self.gear.setdefault(name, []).append((start, end))
+            self.gear[name][start:end] -= 1
         self.ends[task.id] = end
         names = tuple(person.name for person in self.people if person in crew)
         self.out[task.id] = Stretch(task.id, start, end, names, set_by)
@@ -223,7 +232,7 @@ class _Site:
 
 def dispatched(
     tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int, works: NDArray[np.bool_],
-    keep: Sequence[Stretch] = (), looks: int = MOST_LOOKS,
+    keep: Sequence[Stretch] = (), looks: int = MOST_LOOKS, fleet: Mapping[str, Units] | None = None,
 ) -> dict[str, Stretch]:  # fmt: skip
     """Return the plan of a crew.
 
@@ -242,18 +251,20 @@ def dispatched(
         Of an earlier plan: each stays where it is and with whom, as long as nothing forbids it.
     looks : int
         How often at most it is looked again for what found no place.
+    fleet : mapping of str to ndarray of int, shape (count,), optional
+        How many of each machine there are at each step; one of each that is not in it.
 
     Returns
     -------
     dict of str to Stretch
         By task; what has no place is not in it. Same input, same plan.
     """
-    plan = _once(tasks, painters, jobs, count, works, keep)
+    plan = _once(tasks, painters, jobs, count, works, keep, fleet or {})
     # Who was underway to another house when a window passed may be kept there: look again until nothing more finds a place.
     for _ in range(looks):
         if len(plan) == len(tasks):
             break
-        more = _once(tasks, painters, jobs, count, works, list(plan.values()))
+        more = _once(tasks, painters, jobs, count, works, list(plan.values()), fleet or {})
         if len(more) <= len(plan):
             break
         plan = more
@@ -262,9 +273,9 @@ def dispatched(
 
 def _once(
     tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int, works: NDArray[np.bool_],
-    keep: Sequence[Stretch],
+    keep: Sequence[Stretch], fleet: Mapping[str, Units],
 ) -> dict[str, Stretch]:  # fmt: skip
-    site = _Site(tasks, painters, jobs, count)
+    site = _Site(tasks, painters, jobs, count, fleet)
     for stretch in keep:
         if stretch.is_pinned:
             site.hold_free(stretch)
@@ -387,4 +398,6 @@ def _begin(site: _Site, task: CrewTask, crew: Sequence[_Person], end: int, now: 
         person.free_from, person.job, person.side = end, task.job, task.side
     why = site.why.get(task.id, "")
     set_by = why if site.soonest[task.id] == now and why else "the crew is free" if was_free == now else "the weather and the hours of work"
+    if task.id in site.missed and site.soonest[task.id] < now:
+        set_by = f"the {site.missed[task.id].split('@')[0].replace('-', ' ')} is to be had"
     site.place(task, crew, now, end, set_by)

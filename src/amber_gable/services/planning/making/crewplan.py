@@ -10,16 +10,18 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.planning.dispatch import MOST_LOOKS, CrewTask, Painter, Stretch, dispatched
-from amber_gable.core.planning.people import works_in
+from amber_gable.core.planning.crew.dispatch import MOST_LOOKS, CrewTask, Painter, Stretch, dispatched
+from amber_gable.core.planning.crew.machines import Machine, Units, gear_key, units_in
+from amber_gable.core.planning.crew.people import works_in
 from amber_gable.core.planning.stints import Stint
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.log.record import entries_of
+from amber_gable.services.office.fleet import fleet_of
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.far import PLAN_DAYS, Passing, known_until_s
-from amber_gable.services.planning.laying import Frame, Laid, lay_out
+from amber_gable.services.planning.making.far import PLAN_DAYS, Passing, known_until_s
+from amber_gable.services.planning.making.laying import Frame, Laid, lay_out
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.specs import schools_of, state_of
 from amber_gable.services.takeoff.tasks import tasks_of
@@ -113,6 +115,15 @@ def crew_of(scope: Scope, frame: Frame, zone: ZoneInfo) -> tuple[Painter, ...]:
     return tuple(out)
 
 
+def fleet_in(scope: Scope, frame: Frame, there: Sequence[tuple[Job, Outlook]]) -> dict[str, Units]:
+    """Return how many of each machine there are at each step of a plan, by the names under which work takes them."""
+    return {
+        gear_key(key, machine, job.id): units_in(machine, job.id, frame.start_s, frame.count, ahead.zone)
+        for key, machine in fleet_of(scope).items()
+        for job, ahead in there
+    }
+
+
 def _step_of(last: date, frame: Frame, zone: ZoneInfo) -> int:
     """Return the step at which a day ends."""
     end = datetime.combine(last + timedelta(days=1), time(0), zone)
@@ -167,9 +178,10 @@ def _plan(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame, keep
     tasks, works = [task for one in laid for task in one.tasks], np.logical_or.reduce([one.works for one in laid])
     kept = [k for k in keep if k.start < known or k.is_pinned]
     # Seconds of plain Python: in the calculator's process, so that no page waits for it.
-    courses = scope.calculated(planned_courses, tasks, works, crew, [one.job_id for one in laid], frame.count, known, kept)
+    fleet = fleet_in(scope, frame, there)
+    courses = scope.calculated(planned_courses, tasks, works, crew, [one.job_id for one in laid], frame.count, known, kept, fleet)
     return {
-        one.job_id: _of_job(one, frame, courses[0], ahead, known, _finishes(one, frame, courses, ahead))
+        one.job_id: _of_job(one, frame, courses[0], ahead, known, _finishes(one, frame, courses, ahead), fleet_of(scope))
         for one, (_, ahead) in zip(laid, there, strict=True)
     }
 
@@ -180,13 +192,14 @@ def _laid(scope: Scope, job: Job, ahead: Outlook, frame: Frame, painters: int) -
     made_from = (
         ahead.key, tasks_of(scope, job), entries_of(scope, job), tuple(coatings_of(scope, job).items()), repr(sorted(job.rules.items())),
         job.country, tuple(sorted(schools_of(scope, job).items())), tuple(knowledge.step_weather.items()), knowledge.practice.setup_h,
+        tuple((key, one.is_hired) for key, one in fleet_of(scope).items()),
     )  # fmt: skip
     return scope.cached(("laid", frame, painters, made_from), lambda: lay_out(Passing(scope), job, ahead, frame, painters))
 
 
 def planned_courses(
     tasks: Sequence[CrewTask], works: NDArray[np.bool_], crew: Sequence[Painter], jobs: Sequence[str], count: int, known: int,
-    keep: Sequence[Stretch],
+    keep: Sequence[Stretch], fleet: Mapping[str, Units],
 ) -> list[dict[str, Stretch]]:  # fmt: skip
     """Return the plans under several courses of the days that no forecast reaches; the first is the one to work by.
 
@@ -197,12 +210,12 @@ def planned_courses(
     count, known : int
         Steps of the plan, and of them those that the forecast reaches.
     """
-    return [_planned(tasks, works, crew, jobs, count, known, turn * _DAY, keep) for turn in range(COURSES)]
+    return [_planned(tasks, works, crew, jobs, count, known, turn * _DAY, keep, fleet) for turn in range(COURSES)]
 
 
 def _planned(
     every: Sequence[CrewTask], works: NDArray[np.bool_], crew: Sequence[Painter], jobs: Sequence[str], count: int, known: int,
-    skipped: int, keep: Sequence[Stretch],
+    skipped: int, keep: Sequence[Stretch], fleet: Mapping[str, Units],
 ) -> dict[str, Stretch]:  # fmt: skip
     def cut(values: NDArray[Any]) -> NDArray[Any]:
         result: NDArray[Any] = np.concatenate([values[:known], values[known + skipped : count + skipped]])
@@ -220,7 +233,7 @@ def _planned(
 
     # The other courses only say when it may end.
     looks = 0 if skipped else MOST_LOOKS
-    return dispatched([turned(task) for task in every], crew, jobs, count, cut(works), keep, looks)
+    return dispatched([turned(task) for task in every], crew, jobs, count, cut(works), keep, looks, fleet)
 
 
 def _finishes(one: Laid, frame: Frame, courses: Sequence[dict[str, Stretch]], ahead: Outlook) -> tuple[datetime, ...]:
@@ -231,7 +244,8 @@ def _finishes(one: Laid, frame: Frame, courses: Sequence[dict[str, Stretch]], ah
 
 
 def _of_job(
-    one: Laid, frame: Frame, plan: Mapping[str, Stretch], ahead: Outlook, known: int, finishes: tuple[datetime, ...]
+    one: Laid, frame: Frame, plan: Mapping[str, Stretch], ahead: Outlook, known: int, finishes: tuple[datetime, ...],
+    fleet: Mapping[str, Machine],
 ) -> JobPlan:  # fmt: skip
     counts = Counter(_stint_id(task.id) for task in one.tasks)
     stints = []
@@ -247,7 +261,7 @@ def _of_job(
             PlacedStint(task.id, stint, counts[stint.id], starts_at, ends_at, at.painters, task.hours, at.set_by, is_expected, at.is_pinned)
         )
     placed = Counter(_stint_id(s.id) for s in stints)
-    unplaced = {i: _why(one, stint) for i, stint in one.stints.items() if placed[i] < max(counts[i], 1)}
+    unplaced = {i: _why(one, stint, fleet) for i, stint in one.stints.items() if placed[i] < max(counts[i], 1)}
     return JobPlan(one, tuple(sorted(stints, key=lambda s: (s.starts_at, s.id))), unplaced, finishes)
 
 
@@ -259,7 +273,10 @@ def _local(second: float, ahead: Outlook) -> datetime:
     return datetime.fromtimestamp(second, UTC).astimezone(ahead.zone)
 
 
-def _why(one: Laid, stint: Stint) -> str:
+def _why(one: Laid, stint: Stint, fleet: Mapping[str, Machine]) -> str:
+    none = next((fleet[name].label for name in (*stint.equipment, *stint.ways_up) if name in fleet and not fleet[name].units), None)
+    if none is not None:
+        return f"there is none of this: {none.lower()} (Crew, Machines)"
     if stint.held_by:
         return f"held up: {' and '.join(stint.held_by)}"
     held = [one.stints[a.stint] for a in stint.after if a.stint in one.stints and one.stints[a.stint].held_by]

@@ -11,7 +11,8 @@ from amber_gable.core.air.humid import Array
 from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import Wait
 from amber_gable.core.knowledge.assumptions import assumed
-from amber_gable.core.planning.dispatch import AfterTask, CrewTask
+from amber_gable.core.planning.crew.dispatch import AfterTask, CrewTask
+from amber_gable.core.planning.crew.machines import gear_key
 from amber_gable.core.planning.state import State
 from amber_gable.core.planning.stints import After, Place, Stint, left_of, stints_of, tails_h
 from amber_gable.core.planning.work import WaitsFor, WorkTask
@@ -20,18 +21,17 @@ from amber_gable.core.windows.steps import step_windows
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.log.standing import Standing, ready_by, rows_by_place, standing_work, waits_h
+from amber_gable.services.office.fleet import fleet_of
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.joinery import joinery, rows_of
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.far import far_outlook, working_hours
+from amber_gable.services.planning.making.far import far_outlook, working_hours
 from amber_gable.services.systems.coatings import Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store.models import Job
 
 _MOST_H, _EACH_H, _LIGHT_MM_H = assumed("stint_most_h"), assumed("stint_each_h"), assumed("light_rain_mm_h")
 _SKILL_OF = {"lift": {"lift"}, "ladder": {"ladder", "tower", "scaffold"}}
-# Machines of which a firm has one; every painter has brushes, sanders and ladders of his own.
-SCARCE = ("sprayer", "pressure-washer", "rotating-washer")
 
 
 @dataclass(frozen=True)
@@ -125,7 +125,7 @@ class _Laying:
         return self._framed(self._working)
 
     def tasks(self, rest: tuple[Stint, ...]) -> Iterator[CrewTask]:
-        held = self._held(rest)
+        held, fleet = self._held(rest), fleet_of(self._scope)
         counts = {s.id: pieces(s, self._painters) for s in rest if s.id not in held}
         tail = tails_h({s.id: s.hours for s in rest}, {s.id: [a.stint for a in s.after] for s in rest})
         for stint in rest:
@@ -136,7 +136,7 @@ class _Laying:
             waits, release = self._waits(stint, counts)
             low = max((t.crew[0] for t in stint.tasks if t.hours), default=1)
             high = max((t.crew[1] for t in stint.tasks if t.hours), default=1)
-            gear = tuple(name for name in stint.equipment if name in SCARCE)
+            gear = tuple(gear_key(k, fleet[k], self._job.id) for k in (*stint.equipment, *stint.ways_up) if k in fleet)
             for piece in range(count):
                 before = (AfterTask(f"{stint.id}#{piece - 1}", None, "the piece before"),) if piece else waits
                 crew = (min(low, self._painters), high)
