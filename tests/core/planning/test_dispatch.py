@@ -7,7 +7,8 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from amber_gable.core.planning.crew.dispatch import AfterTask, CrewTask, Painter, dispatched
+from amber_gable.core.planning.crew.dispatch import dispatched
+from amber_gable.core.planning.crew.values import AfterTask, CrewTask, Painter
 
 DAYS = 4
 COUNT = DAYS * 96

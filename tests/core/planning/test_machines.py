@@ -8,8 +8,9 @@ import pytest
 from pydantic import ValidationError
 
 from amber_gable.core.knowledge.shipped import shipped
-from amber_gable.core.planning.crew.dispatch import CrewTask, Painter, dispatched
+from amber_gable.core.planning.crew.dispatch import dispatched
 from amber_gable.core.planning.crew.machines import Machine, Reserved, gear_key, hires, units_in, usual_fleet
+from amber_gable.core.planning.crew.values import CrewTask, Painter
 
 TODAY = date(2026, 9, 15)
 TOWER = Machine(

@@ -48,6 +48,9 @@ class App:
     # Prepares the start page and makes back-ups while serving.
     keeper: Any = None
 
+    # Searches for better plans that are running, by contractor.
+    searches: dict[str, Any] = field(default_factory=dict)
+
     def __post_init__(self) -> None:
         self.cache = ResultCache(self.settings.cache_mb * 1_000_000)
 
@@ -74,6 +77,8 @@ class App:
         """Let go of what is open to the outside: the weather service's connection, the database's."""
         if self.keeper is not None:
             self.keeper.stop()
+        for search in list(self.searches.values()):
+            search.stop()
         if self.calculator is not None:
             self.calculator.close()
         self.weather.close()

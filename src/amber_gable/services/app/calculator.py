@@ -86,8 +86,8 @@ class Calculator:
             self._process = _begun(at_once=False)
         assert self._process.stdin is not None
         assert self._process.stdout is not None
-        _send(self._process.stdin, question)
-        is_fine, answer = _receive(self._process.stdout)
+        send(self._process.stdin, question)
+        is_fine, answer = receive(self._process.stdout)
         return bool(is_fine), answer
 
     def _end(self) -> None:
@@ -109,19 +109,32 @@ class Calculator:
 
 
 def _begun(*, at_once: bool) -> "subprocess.Popen[bytes]":
+    return begin("amber_gable.services.app.calculator", "serve", f"{_IMPORTS if at_once else ()}")
+
+
+def begin(module: str, function: str, argument: str = "") -> "subprocess.Popen[bytes]":
+    """Begin a process that runs a function of a module and is spoken to by its standard input and output."""
     # -c and no file: nothing of the parent's main module is run again. Its own group, so that Ctrl-C ends the parent first.
-    command = [sys.executable, "-c", f"from amber_gable.services.app.calculator import serve; serve({_IMPORTS if at_once else ()})"]
+    command = [sys.executable, "-c", f"from {module} import {function}; {function}({argument})"]
     return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, start_new_session=True)
 
 
-def _send(pipe: IO[bytes], value: Any) -> None:
+def send(pipe: IO[bytes], value: Any) -> None:
+    """Write a value to a pipe."""
     content = pickle.dumps(value, protocol=pickle.HIGHEST_PROTOCOL)
     pipe.write(len(content).to_bytes(_LENGTH_BYTES, "big"))
     pipe.write(content)
     pipe.flush()
 
 
-def _receive(pipe: IO[bytes]) -> Any:
+def receive(pipe: IO[bytes]) -> Any:
+    """Read a value from a pipe.
+
+    Raises
+    ------
+    EOFError
+        If the other side is gone.
+    """
     head = pipe.read(_LENGTH_BYTES)
     if len(head) < _LENGTH_BYTES:
         raise EOFError("it ended")
@@ -140,7 +153,7 @@ def serve(imports: Sequence[str]) -> None:
         importlib.import_module(name)
     while True:
         try:
-            module, function, arguments = _receive(sys.stdin.buffer)
+            module, function, arguments = receive(sys.stdin.buffer)
         except EOFError:
             return
         try:
@@ -149,4 +162,4 @@ def serve(imports: Sequence[str]) -> None:
         except Exception as fault:
             content = (False, fault)
         with suppress(BrokenPipeError):
-            _send(answers, content)
+            send(answers, content)

@@ -1,6 +1,7 @@
 """What a job's contractor decided, read from the job and resolved against the knowledge."""
 
 from collections.abc import Container, Mapping
+from datetime import date
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -36,6 +37,14 @@ class JobRules(BaseModel):
     day_starts_h: float = Field(default=7.0, ge=0, le=23)
     day_ends_h: float = Field(default=18.0, ge=1, le=24)
     works_sundays: bool = False
+    # Machines that are heard next door run within these hours only: our assumption, local rules win.
+    loud_from_h: float = Field(default=8.0, ge=0, le=23)
+    loud_until_h: float = Field(default=18.0, ge=1, le=24)
+    # Of the country, for its public holidays: "TX", "BY"; empty for those of the whole country.
+    region: str = Field(default="", max_length=8)
+    # The day by which it is promised, as 2026-10-09, and what each day later costs.
+    promised: str = Field(default="", pattern=r"^(\d{4}-\d{2}-\d{2})?$")
+    late_per_day: float = Field(default=0.0, ge=0, le=100_000)
     # Schools (handbook 11) and products by family where this job differs from the contractor's own.
     schools: dict[str, str] = Field(default_factory=dict)
     products: dict[str, str] = Field(default_factory=dict)
@@ -57,6 +66,10 @@ def check_rules(rules: JobRules, knowledge: Knowledge) -> None:
     faults = {name: "Choose from the list." for name, table in tables.items() if getattr(rules, name) not in table}
     if rules.day_ends_h <= rules.day_starts_h:
         faults["day_ends_h"] = "The day must end after it starts."
+    if rules.loud_until_h <= rules.loud_from_h:
+        faults["loud_until_h"] = "It must lie after the hour from which machines may run."
+    if rules.promised and _day(rules.promised) is None:
+        faults["promised"] = "There is no such day. Give one as 2026-10-09."
     for key, option in rules.schools.items():
         school = knowledge.systems.schools.get(key)
         if school is None or option not in school.options:
@@ -66,6 +79,13 @@ def check_rules(rules: JobRules, knowledge: Knowledge) -> None:
             faults[f"products.{family}"] = f"There is no product “{product}” of a family “{family}” on the shelf."
     if faults:
         raise FieldErrors(faults)
+
+
+def _day(text: str) -> date | None:
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        return None
 
 
 def read_rules(values: Mapping[str, Any]) -> JobRules:

@@ -52,7 +52,7 @@ def joinery(scope: Scope, job: Job, ahead: Outlook) -> Outlook:
         held_up(by_side[coating.is_sprayed][side.elevation.id], coating.held_by) for (side, _), coating in zip(rows, each, strict=True)
     )
     ids = [side.key for side, _ in rows]
-    key = ("joinery", *ahead.key, tuple(ids), surfaces, products, rules)
+    key = (*ahead.key, "joinery", tuple(ids), surfaces, products, rules)
 
     def compute() -> Outlook:
         near = None if ahead.near is None else joinery(scope, job, ahead.near)

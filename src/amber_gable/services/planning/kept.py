@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from amber_gable.core.planning.crew.money import Cost
 from amber_gable.services.planning.making.crewplan import PlacedStint
 
 
@@ -183,6 +184,9 @@ class SavedSchedule:
     gone: tuple[dict[str, Any], ...] = ()
     # Raised by every change: what a calendar tells a new version by.
     version: int = 1
+    # Of the plan of all jobs together; and before when this one cannot end, however many painters there were.
+    cost: Cost | None = None
+    not_before: datetime | None = None
 
     @property
     def is_broken(self) -> bool:

@@ -1,13 +1,14 @@
 """The schedule of a job: its part of the plan of all work, kept, and held against newer forecasts."""
 
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import asdict, replace
 from datetime import UTC, date, datetime
 from typing import Any
 
 import numpy as np
 
-from amber_gable.core.planning.crew.dispatch import Stretch
+from amber_gable.core.planning.crew.money import Cost
+from amber_gable.core.planning.crew.values import Stretch
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
@@ -19,6 +20,7 @@ from amber_gable.services.planning.kept import Finish, SavedSchedule, SavedStint
 from amber_gable.services.planning.making.crewplan import JobPlan, PlacedStint, crew_names, frame_of, plan_jobs, running_outlooks
 from amber_gable.services.planning.making.laying import Frame
 from amber_gable.services.planning.making.moves import Was, moves
+from amber_gable.services.planning.making.searching import forget_way, found_way, settle, way_of
 from amber_gable.services.systems.coatings import coatings_of, held_words
 from amber_gable.store import queries
 from amber_gable.store.models import Job, Schedule
@@ -56,10 +58,35 @@ def make(scope: Scope, job: Job, ahead: Outlook, *, anew: bool = False) -> Saved
         raise PlanError("Only running jobs are scheduled. Set this one running in the list of jobs.", "form")
     frame = frame_of(scope.clock.now())
     before = {one.id: saved(scope, one) for one, _ in there}
-    plans = plan_jobs(scope, there, () if anew else _stretches(before, frame))
+    if anew:
+        forget_way(scope)
+    plans = plan_jobs(scope, there, () if anew else _stretches(before, frame), way_of(scope))
     kept = {one.id: _kept(scope, one, of_job, plans[one.id], frame, before[one.id]) for one, of_job in there}
     _write(scope, job, "make the schedule", kept)
     return kept[job.id]
+
+
+def take_found(scope: Scope, search_id: str) -> None:
+    """Take the better plan that a search found, in place of the one that stands; what was put somewhere by hand stays there.
+
+    Raises
+    ------
+    NotFoundError
+        If the search has nothing to take.
+    PlanError
+        If it is no better by now: the plan that stands has changed, or the weather, or what is on record.
+    """
+    way, there = found_way(scope, search_id), running_outlooks(scope)
+    frame = frame_of(scope.clock.now())
+    before = {one.id: saved(scope, one) for one, _ in there}
+    pinned = [s for s in _stretches(before, frame) if s.is_pinned]
+    plans = plan_jobs(scope, there, pinned, way)
+    stands = plan_jobs(scope, there, _stretches(before, frame), way_of(scope))
+    if not plans or next(iter(plans.values())).cost.total >= next(iter(stands.values())).cost.total:
+        raise PlanError("By now this plan is no better than the one that stands: things have changed since. Search again.", "form")
+    kept = {one.id: _kept(scope, one, of_job, plans[one.id], frame, before[one.id]) for one, of_job in there}
+    settle(scope, search_id, is_taken=True)
+    _write(scope, there[0][0], "take the better plan", kept)
 
 
 def put(scope: Scope, job: Job, stint_id: str, starts_at: datetime | None) -> None:
@@ -92,7 +119,7 @@ def put(scope: Scope, job: Job, stint_id: str, starts_at: datetime | None) -> No
     stretches.append(
         Stretch(stint_id, first, first + length, stint.painters, _BY_HAND if starts_at else stint.set_by, starts_at is not None)
     )
-    plans = plan_jobs(scope, there, stretches)
+    plans = plan_jobs(scope, there, stretches, way_of(scope))
     landed = next((s for s in plans[job.id].stints if s.id == stint_id), None)
     if starts_at is not None and (landed is None or landed.starts_at != wanted):
         was = Was(stint_id, wanted, wanted + (stint.ends_at - stint.starts_at), stint.painters, stint.tasks, stint.coat)
@@ -110,7 +137,10 @@ def _write(scope: Scope, job: Job, label: str, kept: Mapping[str, "SavedSchedule
                 "made_at": schedule.made_at, "forecast_issued_at": schedule.forecast_issued_at, "painters": schedule.painters,
                 "visits": [v.written() for v in schedule.visits], "unplaced": schedule.unplaced,
                 "stints": [s.written() for s in schedule.stints],
-                "finish": schedule.finish.written() | {"moves": list(schedule.moves), "gone": list(schedule.gone)},
+                "finish": schedule.finish.written() | {
+                    "moves": list(schedule.moves), "gone": list(schedule.gone), "cost": asdict(schedule.cost) if schedule.cost else None,
+                    "not_before": schedule.not_before.isoformat() if schedule.not_before else None,
+                },
             }  # fmt: skip
             existing = queries.schedule_of(change.session, job_id)
             if existing is None:
@@ -148,7 +178,7 @@ def _kept(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan, frame: Frame, b
     gone += [g for g in before.gone if g["id"] not in starts and datetime.fromisoformat(g["ends_at"]) > now] if before else []
     return SavedSchedule(
         now, ahead.issued_at, len(crew_names(scope)), _visits(scope, job, ahead, plan), _unplaced(scope, job, plan), stints, finish,
-        tuple(moved), tuple(gone),
+        tuple(moved), tuple(gone), cost=plan.cost, not_before=plan.not_before,
     )  # fmt: skip
 
 
@@ -219,8 +249,13 @@ def saved(scope: Scope, job: Job, ahead: Outlook | None = None) -> SavedSchedule
         now = scope.clock.now()
         visits = [_held_against(v, of_coat(scope, job, ahead, v.coat), now) if v.ends_at > now else v for v in visits]
     stints = [SavedStint.read(s) for s in row.stints]
-    told = (tuple(row.finish.get("moves", ())), tuple(row.finish.get("gone", ())), row.version)
-    return SavedSchedule(row.made_at, row.forecast_issued_at, row.painters, visits, row.unplaced, stints, Finish.read(row.finish), *told)
+    more = row.finish
+    cost, not_before = more.get("cost"), more.get("not_before")
+    return SavedSchedule(
+        row.made_at, row.forecast_issued_at, row.painters, visits, row.unplaced, stints, Finish.read(more),
+        moves=tuple(more.get("moves", ())), gone=tuple(more.get("gone", ())), version=row.version, cost=Cost(**cost) if cost else None,
+        not_before=datetime.fromisoformat(not_before) if not_before else None,
+    )  # fmt: skip
 
 
 def _held_against(visit: Visit, ahead: Outlook, now: datetime) -> Visit:

@@ -68,6 +68,25 @@ class Schedule(EditableRow, Base):
     finish: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
 
 
+class PlanSearch(Row, Base):
+    """A search for a better plan of all jobs, in a process of its own: how far it came, what the first and the best plan cost, how the best
+    is dispatched. `state` is "running", "done", "stopped", "failed", "taken" or "left"."""
+
+    __tablename__ = "plan_searches"
+    contractor_id: Mapped[str] = mapped_column(ForeignKey("contractors.id", ondelete="CASCADE"), index=True)
+    asked_at: Mapped[datetime]
+    asked_by: Mapped[str]
+    # A digest of all that the plan is made from.
+    mark: Mapped[str]
+    state: Mapped[str]
+    tries: Mapped[int]
+    tried: Mapped[int]
+    first_cost: Mapped[dict[str, Any]]
+    best_cost: Mapped[dict[str, Any]]
+    way: Mapped[dict[str, Any]]
+    fault: Mapped[str]
+
+
 class WorkEntry(EditableRow, Base):
     """One line of the record of work: what was done of one step, when and by whom. Never changed: a correction is a line of its own.
 

@@ -12,6 +12,7 @@ from amber_gable.store.models import (
     Extra,
     Job,
     Loaded,
+    PlanSearch,
     Reading,
     Revision,
     Sample,
@@ -100,6 +101,13 @@ def has_schedule_and_readings(session: Session, job_id: str) -> tuple[bool, bool
 def readings(session: Session, job_id: str, limit: int) -> Sequence[Reading]:
     query = select(Reading).where(Reading.job_id == job_id).order_by(Reading.taken_at.desc(), Reading.id).limit(limit)
     return session.scalars(query).all()
+
+
+def plan_searches(session: Session, contractor_id: str) -> Sequence[PlanSearch]:
+    """Return the searches for better plans, the newest first."""
+    return session.scalars(
+        select(PlanSearch).where(PlanSearch.contractor_id == contractor_id).order_by(PlanSearch.asked_at.desc(), PlanSearch.id)
+    ).all()
 
 
 def work_entries(session: Session, job_id: str) -> Sequence[WorkEntry]:

@@ -18,6 +18,7 @@ from amber_gable.web.templating import page
 from amber_gable.web.views.crew import all_planned, crew_board, eight_weeks, feed_entries, person_rows
 from amber_gable.web.views.evenings import sides_in
 from amber_gable.web.views.machines import hire_rows, machine_rows
+from amber_gable.web.views.plancost import cost_values
 from amber_gable.web.views.tomorrow import tomorrow_of
 
 router = APIRouter(route_class=FormRoute)
@@ -35,7 +36,7 @@ def crew_page(request: Request, scope: InScope, day: str = "") -> HTMLResponse:
         board=crew_board(planned, people, chosen, now), tomorrow=now.date() + timedelta(days=1),
         weeks=eight_weeks(scope, planned, people, now.date(), lambda job_id: str(request.url_for("schedule", job_id=job_id))),
         has_plan=bool(planned), skills=SKILLS, machines=machine_rows(scope, planned, now.date()),
-        job_names=[(job.id, job.name) for job, _ in planned], hires=hire_rows(scope, planned, now.date()),
+        job_names=[(job.id, job.name) for job, _ in planned], hires=hire_rows(scope, planned, now.date()), **cost_values(scope, planned),
     )  # fmt: skip
 
 

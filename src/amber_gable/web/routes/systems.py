@@ -1,5 +1,6 @@
 """Systems: what goes on each part and why, changes by hand, schools, the shelf, cards; label and limits."""
 
+import re
 from typing import Any, cast, get_args
 
 from fastapi import APIRouter, Request
@@ -15,6 +16,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.rules import JobRules, house_rules, product_of
+from amber_gable.services.planning.making.far import is_region
 from amber_gable.services.systems import choices
 from amber_gable.services.systems.cards import chemistry_of, hazards_of
 from amber_gable.services.systems.choices import Wish
@@ -179,9 +181,20 @@ def update_rules(request: Request, scope: InScope, job: TheJob, form: Typed) -> 
         "day_starts_h": form.whole("day_starts_h", 0, 23, "A full hour, 0 to 23."),
         "day_ends_h": form.whole("day_ends_h", 1, 24, "A full hour, 1 to 24."),
         "works_sundays": form.flag("works_sundays"),
+        "loud_from_h": form.whole("loud_from_h", 0, 23, "A full hour, 0 to 23."),
+        "loud_until_h": form.whole("loud_until_h", 1, 24, "A full hour, 1 to 24."),
+        "region": form.text("region").upper(),
+        "promised": form.text("promised"),
+        "late_per_day": form.number("late_per_day", "An amount of money, 0 for nothing.") if form.raw("late_per_day") else 0.0,
     }
     if not 0 <= values["max_rain_probability_pct"] <= 100:
         form.errors["max_rain_probability_pct"] = "A chance of 0 to 100 %."
+    if not re.fullmatch(r"(\d{4}-\d{2}-\d{2})?", values["promised"]):
+        form.errors["promised"] = "Give a day as 2026-10-09, or nothing."
+    if values["region"] and not is_region(job.country, values["region"]):
+        form.errors["region"] = "No part of this country is called so. Empty for the holidays of the whole country."
+    if values["late_per_day"] < 0:
+        form.errors["late_per_day"] = "An amount of money, 0 for nothing."
     form.done()
     kept = jobs.rules_of(job).model_dump(include={"schools", "products", "technique"})
     jobs.update_rules(scope, job.id, JobRules(**values, **kept).model_dump(), form.version())

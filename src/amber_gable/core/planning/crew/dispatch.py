@@ -13,108 +13,13 @@ from numpy.typing import NDArray
 
 from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.planning.crew.machines import Units
+from amber_gable.core.planning.crew.values import CrewTask, Habits, Painter, Stretch
 
 _TRAVEL_STEPS = int(assumed("travel_quarters"))
-# So long a crew waits on a job for its next work before it goes elsewhere.
-_PATIENCE_STEPS = int(assumed("patience_quarters"))
-_EACH_H = assumed("stint_each_h")
-_WORTH_THE_WAY_H = assumed("worth_the_way_h")
 STEP_H = 0.25
+# The rest of a day, from its morning; and after how long what is small and ready is worth a way of its own.
+_DAY_STEPS, _LONG_STEPS = 40, 96 * int(assumed("long_ready_days"))
 MOST_LOOKS = 4
-
-
-@dataclass(frozen=True)
-class AfterTask:
-    """A wait for another task.
-
-    Parameters
-    ----------
-    task : str
-    ready_at : ndarray of int, shape (Q + 1,), or None
-        By the step the other task ended at, the step at which the wait is over; more than Q where that lies beyond the plan.
-        None where its end is enough.
-    why : str
-    """
-
-    task: str
-    ready_at: NDArray[np.int64] | None
-    why: str
-
-
-@dataclass(frozen=True)
-class CrewTask:
-    """A piece of work for one or more painters.
-
-    Parameters
-    ----------
-    id, job, side : str
-    hours : float
-        Painter-hours.
-    crew : tuple of int
-        Fewest and most painters.
-    gear : tuple of str
-        Machines that it takes for itself, one of each.
-    may : ndarray of bool, shape (Q,)
-        Quarter-hours in which it may be worked at.
-    after : sequence of AfterTask
-    release : int
-    is_wet : bool
-        A coat: the weather lets it through seldom.
-    tail_h : float
-        Work that hangs on it, itself included.
-    needs : tuple of str
-        Skills that each of its painters must have.
-    one_with : tuple of str
-        Skills of which each must be had by one of them.
-    """
-
-    id: str
-    job: str
-    side: str
-    hours: float
-    crew: tuple[int, int]
-    gear: tuple[str, ...]
-    may: NDArray[np.bool_]
-    after: Sequence[AfterTask] = ()
-    release: int = 0
-    is_wet: bool = False
-    tail_h: float = 0.0
-    needs: tuple[str, ...] = ()
-    one_with: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class Painter:
-    """A painter.
-
-    Parameters
-    ----------
-    name : str
-    works : ndarray of bool, shape (Q,), or None
-        Quarter-hours that this one works; None for all.
-    skills : mapping of str to int, or None
-        What this one may do, each with the step at which it runs out; None for everything.
-    """
-
-    name: str
-    works: NDArray[np.bool_] | None = None
-    skills: Mapping[str, int] | None = None
-
-    def has(self, skills: Sequence[str], end: int) -> bool:
-        """Return whether this one may do what takes some skills, until a step."""
-        return self.skills is None or all(self.skills.get(skill, -1) >= end for skill in skills)
-
-
-@dataclass(frozen=True)
-class Stretch:
-    """A task placed: from a step to another (exclusive), by whom, what its start waited for, and whether somebody put it there by hand."""
-
-    task: str
-    start: int
-    end: int
-    painters: tuple[str, ...]
-    set_by: str
-    is_pinned: bool = False
 
 
 @dataclass
@@ -123,8 +28,9 @@ class _Person:
     free_from: int = 0
     job: str = ""
     side: str = ""
-    # Stretches that are kept from an earlier plan.
+    # Stretches that are kept from an earlier plan, by their start; and how many of them have begun.
     kept: list[tuple[int, int, str, str]] = field(default_factory=list)
+    begun: int = 0
     # Pinned work for which this one is held free, by task.
     held: dict[str, tuple[int, int, str, str]] = field(default_factory=dict)
 
@@ -145,8 +51,10 @@ class _Person:
 
     def come_to(self, now: int) -> None:
         """Be where a kept stretch begins."""
-        for first, last, job, side in self.kept:
-            if first <= now < last:
+        while self.begun < len(self.kept) and self.kept[self.begun][0] <= now:
+            _, last, job, side = self.kept[self.begun]
+            self.begun += 1
+            if now < last:
                 self.free_from, self.job, self.side = last, job, side
 
 
@@ -159,13 +67,18 @@ class _Site:
     """The state of a plan while it is made."""
 
     def __init__(
-        self, tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int, fleet: Mapping[str, Units]
+        self, tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int, fleet: Mapping[str, Units],
+        habits: Habits,
     ) -> None:  # fmt: skip
         self.tasks = {task.id: task for task in tasks}
         self.people = [_Person(painter) for painter in painters]
-        self.jobs, self.count = jobs, count
+        self.jobs, self.count, self.habits = jobs, count, habits
         self.left = {job: [t for t in tasks if t.job == job] for job in jobs}
         self.soonest = {task.id: task.release for task in tasks if not task.after}
+        # Of each job what waits for nothing that is not placed yet, in the order of the tasks.
+        self.open = {job: {t.id: t for t in tasks if t.job == job and not t.after} for job in jobs}
+        # One byte a step: read one by one they are found quicker than in an array.
+        self.may = {task.id: task.may.tobytes() for task in tasks}
         self.shut: dict[str, NDArray[np.int64]] = {task.id: np.cumsum(~task.may, dtype=np.int64) for task in tasks}
         self.followers: dict[str, list[str]] = {}
         for task in tasks:
@@ -192,8 +105,8 @@ class _Site:
         return end if missing is None else None
 
     def is_ready(self, task: CrewTask, now: int) -> bool:
-        at = self.soonest.get(task.id)
-        return at is not None and at <= now and now < len(task.may) and bool(task.may[now])
+        at, may = self.soonest.get(task.id), self.may[task.id]
+        return at is not None and at <= now and now < len(may) and may[now] != 0
 
     def can_end(self, task: CrewTask, now: int) -> bool:
         """Return whether a task that begins now may be finished by all the painters that may work at it; it draws nobody otherwise."""
@@ -214,6 +127,7 @@ class _Site:
         names = tuple(person.name for person in self.people if person in crew)
         self.out[task.id] = Stretch(task.id, start, end, names, set_by)
         self.left[task.job].remove(task)
+        del self.open[task.job][task.id]
         for i in self.followers.get(task.id, ()):
             self._open(self.tasks[i])
 
@@ -228,11 +142,13 @@ class _Site:
             if over > at:
                 at, why = over, after.why
         self.soonest[task.id], self.why[task.id] = at, why
+        self.open[task.job][task.id] = task
 
 
 def dispatched(
     tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int, works: NDArray[np.bool_],
     keep: Sequence[Stretch] = (), looks: int = MOST_LOOKS, fleet: Mapping[str, Units] | None = None,
+    habits: Habits | None = None,
 ) -> dict[str, Stretch]:  # fmt: skip
     """Return the plan of a crew.
 
@@ -253,18 +169,21 @@ def dispatched(
         How often at most it is looked again for what found no place.
     fleet : mapping of str to ndarray of int, shape (count,), optional
         How many of each machine there are at each step; one of each that is not in it.
+    habits : Habits, optional
+        The usual ones where none are given.
 
     Returns
     -------
     dict of str to Stretch
         By task; what has no place is not in it. Same input, same plan.
     """
-    plan = _once(tasks, painters, jobs, count, works, keep, fleet or {})
+    usual, there = habits or Habits(), fleet or {}
+    plan = _once(tasks, painters, jobs, count, works, keep, there, usual)
     # Who was underway to another house when a window passed may be kept there: look again until nothing more finds a place.
     for _ in range(looks):
         if len(plan) == len(tasks):
             break
-        more = _once(tasks, painters, jobs, count, works, list(plan.values()), fleet or {})
+        more = _once(tasks, painters, jobs, count, works, list(plan.values()), there, usual)
         if len(more) <= len(plan):
             break
         plan = more
@@ -273,9 +192,9 @@ def dispatched(
 
 def _once(
     tasks: Sequence[CrewTask], painters: Sequence[Painter], jobs: Sequence[str], count: int, works: NDArray[np.bool_],
-    keep: Sequence[Stretch], fleet: Mapping[str, Units],
+    keep: Sequence[Stretch], fleet: Mapping[str, Units], habits: Habits,
 ) -> dict[str, Stretch]:  # fmt: skip
-    site = _Site(tasks, painters, jobs, count, fleet)
+    site = _Site(tasks, painters, jobs, count, fleet, habits)
     for stretch in keep:
         if stretch.is_pinned:
             site.hold_free(stretch)
@@ -290,7 +209,7 @@ def _once(
         if all(person.free_from > now for person in site.people):
             continue
         # What begins now ends later: nothing else becomes ready within the step.
-        ready = {job: [t for t in site.left[job] if site.is_ready(t, now) and site.can_end(t, now)] for job in jobs}
+        ready = {job: [t for t in site.open[job].values() if site.is_ready(t, now) and site.can_end(t, now)] for job in jobs}
         while any(ready.values()) and _one_start(site, ready, now):
             pass
         if not any(site.left.values()):
@@ -351,20 +270,35 @@ def _job_for(site: _Site, person: _Person, ready: Mapping[str, Sequence[CrewTask
     wet = {job: sum(t.hours for t in ready[job] if t.is_wet) for job in site.jobs}
     if person.job and wet[person.job]:
         return person.job
-    worth = next((job for job in site.jobs if wet[job] >= _WORTH_THE_WAY_H), None)
+    worth = next((job for job in site.jobs if wet[job] >= site.habits.worth_the_way_h), None)
     if worth is not None:
         return worth
     if person.job and (ready[person.job] or _opens_soon(site, person.job, now)):
         return person.job if ready[person.job] else None
-    return next((job for job in site.jobs if ready[job]), None)
+    return next((job for job in site.jobs if ready[job] and _worth_a_day(site, job, ready[job], now)), None)
+
+
+def _worth_a_day(site: _Site, job: str, ready: Sequence[CrewTask], now: int) -> bool:
+    """Return whether one more painter finds enough work at a house today; what has long lain ready is worth it in the end."""
+    there = sum(1 for person in site.people if person.job == job)
+    lain = now - min(site.soonest[task.id] for task in ready)
+    wanted = site.habits.worth_a_day_h * max(0.0, 1 - lain / _LONG_STEPS) * (there + 1)
+    found = sum(task.hours for task in ready)
+    if found >= wanted:
+        return True
+    for task in site.open[job].values():
+        at = max(site.soonest[task.id], now)
+        if task not in ready and at < now + _DAY_STEPS:
+            found += min(task.hours, STEP_H * int(np.count_nonzero(task.may[at : now + _DAY_STEPS])))
+    return found >= wanted
 
 
 def _opens_soon(site: _Site, job: str, now: int) -> bool:
-    for task in site.left[job]:
-        at = site.soonest.get(task.id)
-        if at is None or at > now + _PATIENCE_STEPS:
+    for task in site.open[job].values():
+        at = site.soonest[task.id]
+        if at > now + site.habits.patience_steps:
             continue
-        if task.may[max(now, at) : now + _PATIENCE_STEPS].any():
+        if task.may[max(now, at) : now + site.habits.patience_steps].any():
             return True
     return False
 
@@ -381,7 +315,7 @@ def _crew_and_end(site: _Site, task: CrewTask, here: Sequence[_Person], now: int
         (p for p in here if p.painter.has(task.needs, now)), key=lambda p: (not p.painter.has(task.one_with, now), p.side != task.side)
     )
     # Hours in which a coat may go on are few: more hands.
-    wanted = max(low, min(high, int(task.hours // (_EACH_H / 2 if task.is_wet else _EACH_H)) or 1))
+    wanted = max(low, min(high, int(task.hours // (site.habits.each_h / 2 if task.is_wet else site.habits.each_h)) or 1))
     for size in range(min(wanted, len(able)), low - 1, -1):
         end = site.end_of(task, size, now)
         if end is None:

@@ -10,9 +10,11 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
-from amber_gable.core.planning.crew.dispatch import MOST_LOOKS, CrewTask, Painter, Stretch, dispatched
 from amber_gable.core.planning.crew.machines import Machine, Units, gear_key, units_in
+from amber_gable.core.planning.crew.money import Cost, Promise, Terms, days_in
 from amber_gable.core.planning.crew.people import works_in
+from amber_gable.core.planning.crew.search import Given, Way, soonest_ends, tried, usual_way
+from amber_gable.core.planning.crew.values import CrewTask, Painter, Stretch
 from amber_gable.core.planning.stints import Stint
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
@@ -88,12 +90,18 @@ class JobPlan:
         How many courses of the weather were tried.
     finishes : tuple of datetime
         When the job ends by each course of the weather beyond the forecast, the soonest first; empty where it never does.
+    cost : Cost
+        Of the plan of all jobs together.
+    not_before : datetime or None
+        Before then it cannot end, however many painters and machines there were; None where it cannot within the plan.
     """
 
     laid: Laid
     stints: tuple[PlacedStint, ...]
     unplaced: dict[str, str]
     finishes: tuple[datetime, ...]
+    cost: Cost
+    not_before: datetime | None
     courses: int = COURSES
 
 
@@ -150,13 +158,17 @@ def frame_of(now: datetime) -> Frame:
     return Frame(start, PLAN_DAYS * 96)
 
 
-def plan_jobs(scope: Scope, there: Sequence[tuple[Job, Outlook]], keep: Sequence[Stretch] = ()) -> dict[str, JobPlan]:
+def plan_jobs(
+    scope: Scope, there: Sequence[tuple[Job, Outlook]], keep: Sequence[Stretch] = (), way: Way | None = None
+) -> dict[str, JobPlan]:  # fmt: skip
     """Return the plan of some jobs by their ids.
 
     Parameters
     ----------
     keep : sequence of Stretch
         Of the plan before, on the steps of `frame_of` now: what stays where it is as long as nothing forbids it.
+    way : Way or None
+        How it is dispatched; None for the usual.
 
     Notes
     -----
@@ -165,25 +177,62 @@ def plan_jobs(scope: Scope, there: Sequence[tuple[Job, Outlook]], keep: Sequence
     if not there:
         return {}
     frame, kept = frame_of(scope.clock.now()), tuple(keep)
-    key = ("plan", frame, scope.basis, kept, tuple((ahead.key, state_of(scope, job)) for job, ahead in there))
-    return scope.cached(key, lambda: _plan(scope, there, frame, kept))
+    said = None if way is None else (way.jobs, way.habits, tuple(sorted(way.pressing.items())))
+    key = ("plan", frame, scope.basis, kept, said, tuple((ahead.key, state_of(scope, job)) for job, ahead in there))
+    return scope.cached(key, lambda: _plan(scope, there, frame, kept, way))
 
 
-def _plan(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame, keep: tuple[Stretch, ...]) -> dict[str, JobPlan]:
+def _plan(
+    scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame, keep: tuple[Stretch, ...], way: Way | None
+) -> dict[str, JobPlan]:  # fmt: skip
+    asked = asked_of(scope, there, frame, keep)
+    # Seconds of plain Python: in the calculator's process, so that no page waits for it.
+    found = scope.calculated(planned_courses, asked.given, asked.known, way)
+    pairs, fleet = zip(asked.laid, there, strict=True), fleet_of(scope)
+    return {one.job_id: _of_job(one, frame, found, ahead, asked.known, fleet) for one, (_, ahead) in pairs}
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A plan that is asked for: jobs laid out, what it is made from on more steps than it has, the steps that the forecast reaches."""
+
+    laid: tuple[Laid, ...]
+    given: Given
+    known: int
+
+
+def asked_of(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame, keep: Sequence[Stretch]) -> Asked:
+    """Return what a plan of some jobs is made from.
+
+    Parameters
+    ----------
+    keep : sequence of Stretch
+        What stays where it is; beyond the forecast only what was put there by hand.
+    """
     crew = crew_of(scope, frame, there[0][1].zone)
     # Some days more, so that other courses of the weather can be cut from them.
     longer = replace(frame, count=frame.count + (COURSES - 1) * _DAY)
-    laid = [_laid(scope, job, ahead, longer, len(crew)) for job, ahead in there]
+    laid = tuple(_laid(scope, job, ahead, longer, len(crew)) for job, ahead in there)
     known = max(0, min(int((known_until_s(ahead) - frame.start_s) // _QUARTER_S) for _, ahead in there))
     tasks, works = [task for one in laid for task in one.tasks], np.logical_or.reduce([one.works for one in laid])
     kept = [k for k in keep if k.start < known or k.is_pinned]
-    # Seconds of plain Python: in the calculator's process, so that no page waits for it.
-    fleet = fleet_in(scope, frame, there)
-    courses = scope.calculated(planned_courses, tasks, works, crew, [one.job_id for one in laid], frame.count, known, kept, fleet)
-    return {
-        one.job_id: _of_job(one, frame, courses[0], ahead, known, _finishes(one, frame, courses, ahead), fleet_of(scope))
-        for one, (_, ahead) in zip(laid, there, strict=True)
+    jobs_in_order = [one.job_id for one in laid]
+    fleet, terms = fleet_in(scope, frame, there), terms_of(scope, there, frame)
+    return Asked(laid, Given(tasks, crew, jobs_in_order, frame.count, works, fleet, kept, terms), known)
+
+
+def terms_of(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame) -> Terms:
+    """Return what plans are judged by: wages, hire, promised days."""
+    knowledge, zone = scope.knowledge, there[0][1].zone
+    start = datetime.fromtimestamp(frame.start_s, UTC).astimezone(zone)
+    hired = {gear_key(key, one, job.id): one for key, one in fleet_of(scope).items() if one.is_hired for job, _ in there}
+    promises = {
+        job.id: Promise(date.fromisoformat(rules.promised), rules.late_per_day)
+        for job, rules in ((job, jobs.rules_of(job)) for job, _ in there)
+        if rules.promised
     }
+    days = days_in(start.date(), start.hour * 4 + start.minute // 15, frame.count)
+    return Terms(knowledge.money.labour_per_h, knowledge.practice.day_h, knowledge.practice.setup_h, days, hired, promises)
 
 
 def _laid(scope: Scope, job: Job, ahead: Outlook, frame: Frame, painters: int) -> Laid:
@@ -197,26 +246,47 @@ def _laid(scope: Scope, job: Job, ahead: Outlook, frame: Frame, painters: int) -
     return scope.cached(("laid", frame, painters, made_from), lambda: lay_out(Passing(scope), job, ahead, frame, painters))
 
 
-def planned_courses(
-    tasks: Sequence[CrewTask], works: NDArray[np.bool_], crew: Sequence[Painter], jobs: Sequence[str], count: int, known: int,
-    keep: Sequence[Stretch], fleet: Mapping[str, Units],
-) -> list[dict[str, Stretch]]:  # fmt: skip
-    """Return the plans under several courses of the days that no forecast reaches; the first is the one to work by.
+@dataclass(frozen=True)
+class Courses:
+    """Plans under several courses of the days that no forecast reaches; the first is the one to work by.
 
     Parameters
     ----------
-    tasks, works
-        On more steps than the plan has, so many days more as there are courses.
-    count, known : int
-        Steps of the plan, and of them those that the forecast reaches.
+    plans : list of dict of str to Stretch
+    cost : Cost
+        Of the first.
+    soonest : dict of str to int
+        By job the step before which it cannot end, by the weather of the first.
     """
-    return [_planned(tasks, works, crew, jobs, count, known, turn * _DAY, keep, fleet) for turn in range(COURSES)]
+
+    plans: list[dict[str, Stretch]]
+    cost: Cost
+    soonest: dict[str, int]
 
 
-def _planned(
-    every: Sequence[CrewTask], works: NDArray[np.bool_], crew: Sequence[Painter], jobs: Sequence[str], count: int, known: int,
-    skipped: int, keep: Sequence[Stretch], fleet: Mapping[str, Units],
-) -> dict[str, Stretch]:  # fmt: skip
+def planned_courses(given: Given, known: int, way: Way | None) -> Courses:
+    """Return the plans under several courses of the weather.
+
+    Parameters
+    ----------
+    given : Given
+        On more steps than the plan has, so many days more as there are courses.
+    known : int
+        Steps that the forecast reaches.
+    way : Way or None
+        How it is dispatched, where a better one than the usual was found.
+    """
+    first = turned(given, known, 0)
+    best = tried(first, way or usual_way(first))
+    # The other courses only say when it may end.
+    others = [tried(turned(given, known, turn * _DAY), best.way, looks=0).plan for turn in range(1, COURSES)]
+    return Courses([dict(best.plan), *map(dict, others)], best.cost, soonest_ends(first.tasks, given.count))
+
+
+def turned(given: Given, known: int, skipped: int) -> Given:
+    """Return what a plan is made from with some of the days left out that lie just beyond the forecast."""
+    count = given.count
+
     def cut(values: NDArray[Any]) -> NDArray[Any]:
         result: NDArray[Any] = np.concatenate([values[:known], values[known + skipped : count + skipped]])
         return result
@@ -227,16 +297,14 @@ def _planned(
         late = ready[known + skipped : count + skipped + 1] - skipped
         return np.concatenate([ready[:known], late])
 
-    def turned(task: CrewTask) -> CrewTask:
+    def cut_task(task: CrewTask) -> CrewTask:
         after = tuple(replace(a, ready_at=cut_ready(a.ready_at)) for a in task.after)
-        return replace(task, may=cut(task.may), after=after)
+        return replace(task, may=cut(task.may), after=after, risk=None if task.risk is None else cut(task.risk))
 
-    # The other courses only say when it may end.
-    looks = 0 if skipped else MOST_LOOKS
-    return dispatched([turned(task) for task in every], crew, jobs, count, cut(works), keep, looks, fleet)
+    return replace(given, tasks=[cut_task(task) for task in given.tasks], works=cut(given.works))
 
 
-def _finishes(one: Laid, frame: Frame, courses: Sequence[dict[str, Stretch]], ahead: Outlook) -> tuple[datetime, ...]:
+def _finishes(one: Laid, frame: Frame, courses: Sequence[Mapping[str, Stretch]], ahead: Outlook) -> tuple[datetime, ...]:
     """Return when a job ends by several courses of the weather, the soonest first; those that leave work out are not in it."""
     own = [task.id for task in one.tasks]
     ends = [max(plan[i].end for i in own) for plan in courses if own and all(i in plan for i in own)]
@@ -244,9 +312,9 @@ def _finishes(one: Laid, frame: Frame, courses: Sequence[dict[str, Stretch]], ah
 
 
 def _of_job(
-    one: Laid, frame: Frame, plan: Mapping[str, Stretch], ahead: Outlook, known: int, finishes: tuple[datetime, ...],
-    fleet: Mapping[str, Machine],
+    one: Laid, frame: Frame, found: Courses, ahead: Outlook, known: int, fleet: Mapping[str, Machine]
 ) -> JobPlan:  # fmt: skip
+    plan = found.plans[0]
     counts = Counter(_stint_id(task.id) for task in one.tasks)
     stints = []
     for task in one.tasks:
@@ -262,7 +330,10 @@ def _of_job(
         )
     placed = Counter(_stint_id(s.id) for s in stints)
     unplaced = {i: _why(one, stint, fleet) for i, stint in one.stints.items() if placed[i] < max(counts[i], 1)}
-    return JobPlan(one, tuple(sorted(stints, key=lambda s: (s.starts_at, s.id))), unplaced, finishes)
+    soonest = found.soonest.get(one.job_id)
+    not_before = None if soonest is None else _local(frame.at_s(soonest), ahead)
+    finishes = _finishes(one, frame, found.plans, ahead)
+    return JobPlan(one, tuple(sorted(stints, key=lambda s: (s.starts_at, s.id))), unplaced, finishes, found.cost, not_before)
 
 
 def _stint_id(piece: str) -> str:

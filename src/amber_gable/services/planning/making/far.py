@@ -74,7 +74,7 @@ def working_hours(outlook: Outlook, rules: JobRules, set_up_h: float = 0.0, coun
     epoch = outlook.windows.climate.grid.epoch_s
     out = np.zeros(len(epoch), dtype=bool)
     years = {datetime.fromtimestamp(float(second), UTC).year for second in (epoch[0], epoch[-1])}
-    off = public_holidays(country, tuple(sorted(years)))
+    off = public_holidays(country, tuple(sorted(years)), rules.region)
     starts, ends = rules.day_starts_h + _MORNING_SHARE * set_up_h, rules.day_ends_h - (1 - _MORNING_SHARE) * set_up_h
     for q, second in enumerate(epoch):
         local = datetime.fromtimestamp(float(second), UTC).astimezone(outlook.zone)
@@ -83,10 +83,26 @@ def working_hours(outlook: Outlook, rules: JobRules, set_up_h: float = 0.0, coun
     return out
 
 
+def loud_hours(outlook: Outlook, rules: JobRules) -> NDArray[np.bool_]:
+    """Return the quarter-hours in which machines may run that are heard next door, shape (Q,)."""
+    epoch = outlook.windows.climate.grid.epoch_s
+    locals_ = (datetime.fromtimestamp(float(second), UTC).astimezone(outlook.zone) for second in epoch)
+    return np.array([rules.loud_from_h <= local.hour + local.minute / 60 < rules.loud_until_h for local in locals_])
+
+
 @lru_cache(maxsize=64)
-def public_holidays(country: str, years: tuple[int, ...]) -> frozenset[date]:
-    """Return the public holidays of a country in some years; none where the country is not known."""
+def public_holidays(country: str, years: tuple[int, ...], region: str = "") -> frozenset[date]:
+    """Return the public holidays of a country, or of a part of it, in some years; none where the country is not known."""
     import holidays
 
-    is_known = country.upper() in holidays.list_supported_countries(include_aliases=True)
-    return frozenset(holidays.country_holidays(country.upper(), years=years)) if is_known else frozenset()
+    if country.upper() not in holidays.list_supported_countries(include_aliases=True):
+        return frozenset()
+    return frozenset(holidays.country_holidays(country.upper(), subdiv=region if is_region(country, region) else None, years=years))
+
+
+def is_region(country: str, region: str) -> bool:
+    """Return whether a country has a part of this name whose holidays are known."""
+    import holidays
+
+    known = holidays.list_supported_countries(include_aliases=True)
+    return region in known.get(country.upper(), ())

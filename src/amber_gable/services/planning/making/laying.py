@@ -11,12 +11,13 @@ from amber_gable.core.air.humid import Array
 from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import Wait
 from amber_gable.core.knowledge.assumptions import assumed
-from amber_gable.core.planning.crew.dispatch import AfterTask, CrewTask
 from amber_gable.core.planning.crew.machines import gear_key
+from amber_gable.core.planning.crew.values import AfterTask, CrewTask
 from amber_gable.core.planning.state import State
 from amber_gable.core.planning.stints import After, Place, Stint, left_of, stints_of, tails_h
 from amber_gable.core.planning.work import WaitsFor, WorkTask
 from amber_gable.core.windows import SHUT
+from amber_gable.core.windows.run import FILM_RISK
 from amber_gable.core.windows.steps import step_windows
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
@@ -25,12 +26,14 @@ from amber_gable.services.office.fleet import fleet_of
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.joinery import joinery, rows_of
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.services.planning.making.far import far_outlook, working_hours
+from amber_gable.services.planning.making.far import far_outlook, loud_hours, working_hours
 from amber_gable.services.systems.coatings import Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.store.models import Job
 
 _MOST_H, _EACH_H, _LIGHT_MM_H = assumed("stint_most_h"), assumed("stint_each_h"), assumed("light_rain_mm_h")
+# Machines that are heard next door.
+_LOUD = ("sprayer", "pressure-washer", "rotating-washer", "grinder-shrouded", "sander", "hepa-vacuum")
 _SKILL_OF = {"lift": {"lift"}, "ladder": {"ladder", "tower", "scaffold"}}
 
 
@@ -114,6 +117,7 @@ class _Laying:
         self._coatings = coatings_of(scope, job)
         self._ready_by = ready_by(ahead, rows_by_place(job, ahead), scope.knowledge)
         self._working = working_hours(far, rules_of(job), set_up_h=scope.knowledge.practice.setup_h, country=job.country)
+        self._loud = loud_hours(far, rules_of(job))
         self._states: dict[tuple[str, str, str], NDArray[np.bool_]] = {}
         self._progress: dict[tuple[int, str], Array] = {}
         epoch = far.windows.climate.grid.epoch_s
@@ -143,7 +147,7 @@ class _Laying:
                 needs, one_with = _skills(stint)
                 yield CrewTask(
                     f"{stint.id}#{piece}", self._job.id, stint.side, stint.hours / count, crew, gear, may, before,
-                    release, stint.wets, tail[stint.id], needs, one_with,
+                    release, stint.wets, tail[stint.id], needs, one_with, self._risk(stint),
                 )  # fmt: skip
 
     def _framed(self, values: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -206,7 +210,25 @@ class _Laying:
         may = self._working.copy()
         for task in stint.tasks:
             may &= self._may(task)
-        return may
+        return may & self._loud if any(name in _LOUD for name in stint.equipment) else may
+
+    def _risk(self, stint: Stint) -> Array | None:
+        """Return how likely a stroke of a coat is spoilt by the weather after it; None of what is no coat."""
+        if not stint.wets:
+            return None
+        worst = np.zeros(len(self._working))
+        for task in stint.tasks:
+            place = _place(task)
+            base = self._hung if self._hung is not None and self._hung.row(place) is not None else self._far
+            row = base.row(place)
+            if row is not None:
+                shares = base.windows.check(FILM_RISK).values
+                assert shares is not None, "they are what it judges by"
+                np.maximum(worst, 1 - shares[row], out=worst)
+        out = np.zeros(self._frame.count)
+        part = worst[self._shift : self._shift + self._frame.count]
+        out[: len(part)] = part
+        return out
 
     def _may(self, task: WorkTask) -> NDArray[np.bool_]:
         place = _place(task)

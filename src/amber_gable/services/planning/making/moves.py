@@ -6,7 +6,7 @@ from datetime import date, datetime
 
 import numpy as np
 
-from amber_gable.core.planning.crew.dispatch import CrewTask
+from amber_gable.core.planning.crew.values import CrewTask
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.words import short_name
 from amber_gable.services.app.scope import Scope

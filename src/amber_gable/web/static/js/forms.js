@@ -156,6 +156,15 @@
       for (const name of (form.dataset.reset ?? "").split(" ").filter(Boolean)) form.elements.namedItem(name).value = "";
     }
   });
+  // An address that differs by its part behind # alone is only scrolled to: the page would go on showing what was before.
+  document.addEventListener("htmx:beforeOnLoad", (event) => {
+    const told = event.detail.xhr.getResponseHeader("HX-Redirect");
+    const to = told && new URL(told, location.href);
+    if (!to?.hash || to.pathname + to.search !== location.pathname + location.search) return;
+    event.preventDefault();
+    history.replaceState(null, "", to.href);
+    location.reload();
+  });
   document.addEventListener("htmx:oobErrorNoTarget", (event) => say(event.detail.content.textContent.trim()));
   document.addEventListener("htmx:sendError", () => say("No connection. Nothing was saved; what you typed is still here. Try again."));
   document.addEventListener("htmx:responseError", (event) => say(event.detail.xhr.status === 403 ? event.detail.xhr.responseText : "Something went wrong on our side; nothing was changed. Try again."));
