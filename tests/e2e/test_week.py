@@ -99,6 +99,24 @@ def test_a_week_of_work_by_ticking_what_was_done(quiet_page: Page, site):
     page.goto(site.url)
     expect(page.locator(".sky").first).to_contain_text("Rain")
 
+    # The owner takes another colour for the body: what goes on later walls warms otherwise, and the plan says what moved for it.
+    page.goto(site.job("colours"))
+    page.locator(".zones li", has_text="Body").get_by_role("link").click()
+    page.locator("#zone-colour input[name=hex]").fill("#1f2226")
+    with page.expect_navigation():
+        page.get_by_role("button", name="Put it on the house").click()
+    plan_again(page, site)
+    expect(page.locator("#moves")).to_contain_text("its colour is another now")
+
+    # A search for a better plan, stopped: the plan stands.
+    page.goto(f"{site.url}/crew")
+    costs = page.locator(".plan-total").inner_text()
+    page.get_by_role("button", name="Look for a better plan").click()
+    expect(page.locator("progress")).to_be_visible()
+    page.get_by_role("button", name="Stop here").click()
+    expect(page.get_by_role("button", name="Look for a better plan")).to_be_visible()
+    assert page.locator(".plan-total").inner_text() == costs
+
     # The plan anew, undone again.
     plan_again(page, site, "Plan anew")
     page.goto(site.job("schedule"))
@@ -106,6 +124,41 @@ def test_a_week_of_work_by_ticking_what_was_done(quiet_page: Page, site):
     page.locator("#undo button").click()
     page.wait_for_load_state("networkidle")
     expect(page.locator("#undo")).to_be_visible()
+
+
+def test_work_is_dragged_moved_by_keys_refused_and_let_go(quiet_page: Page, site):
+    page = quiet_page
+    plan_again(page, site, "Make the schedule")
+    mark = page.locator(".board-movable").last
+    form, what, began = mark.get_attribute("data-put"), mark.get_attribute("data-what"), float(mark.get_attribute("data-from"))
+
+    # Dragged to a quarter past five in the morning: nobody works then; it stays where it was, and says why.
+    hour_px = float(page.locator("#day svg.board").get_attribute("data-hour"))
+    box, drawn = mark.bounding_box(), page.locator("#day svg.board").bounding_box()
+    scale = drawn["width"] / float(page.locator("#day svg.board").get_attribute("viewBox").split()[2])
+    page.mouse.move(box["x"] + 8, box["y"] + 10)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 8 + (5.25 - began) * hour_px * scale, box["y"] + 12, steps=4)
+    expect(page.locator("#board-told")).to_contain_text("start 05:15")
+    page.mouse.up()
+    refused = page.locator(f"#{form} .field-error", has_text=re.compile("Not then|has passed"))
+    expect(refused.first).to_be_visible()
+    assert float(page.locator(f".board-movable[data-put={form}]").first.get_attribute("data-from")) == began
+
+    # By keys a quarter of an hour later, and Enter: it is checked, put there and pinned.
+    mark = page.locator(f".board-movable[data-put={form}]").first
+    mark.focus()
+    mark.press("ArrowRight")
+    expect(page.locator("#board-told")).to_contain_text(what)
+    with page.expect_navigation():
+        mark.press("Enter")
+    moved = page.locator(f".board-movable[data-put={form}]").first
+    assert float(moved.get_attribute("data-from")) == began + 0.25
+    expect(page.locator(".work-row", has=page.locator(f"#{form}")).first).to_contain_text("Pinned.")
+    page.locator(f"#{form}").locator("xpath=ancestor::details").locator("summary").click()
+    with page.expect_navigation():
+        page.locator(f"#{form}").get_by_role("button", name="Let it go").click()
+    expect(page.locator(".work-row", has=page.locator(f"#{form}")).first).not_to_contain_text("Pinned.")
 
 
 def test_who_is_where_on_one_page(quiet_page: Page, site):

@@ -80,6 +80,10 @@ class TypedForm:
         value = self.values.get(name)
         return _CONTROLS.sub("", value).strip() if isinstance(value, str) else ""
 
+    def has(self, name: str) -> bool:
+        """Return whether the form has a field of this name, filled or not."""
+        return name in self.values
+
     def each(self, name: str) -> list[str]:
         """Return every value of a name that may come several times, the empty ones left out."""
         return [text for value in self.values.getlist(name) if isinstance(value, str) and (text := value.strip())]

@@ -20,7 +20,7 @@ STAGE_FILLS = {
 
 @dataclass(frozen=True)
 class Mark:
-    """Work of a row: hours of the day from and to, what, its stage, its state, where it leads to."""
+    """Work of a row: hours of the day from and to, what, its stage, its state; where it leads to, or the form that puts it elsewhere."""
 
     from_h: float
     until_h: float
@@ -28,6 +28,7 @@ class Mark:
     stage: str
     state: str = "to come"
     href: str = ""
+    put: str = ""
 
 
 @dataclass(frozen=True)
@@ -72,7 +73,10 @@ def board(rows: Sequence[BoardRow], now_h: float | None, caption: str) -> str:
     if now_h is not None and _FIRST_H <= now_h <= _LAST_H:
         x = x_of(now_h)
         parts.append(el("line", x1=x, x2=x, y1=_TOP - 6, y2=height, class_="board-now"))
-    return el("svg", parts, viewBox=f"0 0 {WIDTH:.0f} {height:.0f}", class_="board", role="img", aria_label=caption)
+    # Marks that can be moved are no part of one picture.
+    role = "group" if any(mark.put for row in rows for mark in row.marks) else "img"
+    wide = f"{x_of(_FIRST_H + 1) - x_of(_FIRST_H):.2f}"
+    return el("svg", parts, viewBox=f"0 0 {WIDTH:.0f} {height:.0f}", class_="board", role=role, aria_label=caption, data_hour=wide)
 
 
 def _mark(mark: Mark, foot: float) -> str:
@@ -90,6 +94,12 @@ def _mark(mark: Mark, foot: float) -> str:
         inside.append(words(shown, x=left + 6, y=foot - _MARK + 19, class_="board-word"))
     if mark.state == "done":
         inside.append(words("✓", x=right - 9, y=foot - _MARK + 11, class_="board-tick"))
+    if mark.put:
+        said = f"{mark.label}, {_clock(mark.from_h)}: move with the arrow keys"
+        return el(
+            "g", inside, data_put=mark.put, data_from=f"{mark.from_h:g}", data_what=mark.label, tabindex=0, role="button", aria_label=said,
+            class_="board-movable",
+        )  # fmt: skip
     return el("a", inside, href=mark.href) if mark.href else el("g", inside)
 
 

@@ -3,8 +3,8 @@
 Not here: how a plan is made, kept and held against forecasts (schedules).
 """
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
@@ -187,6 +187,9 @@ class SavedSchedule:
     # Of the plan of all jobs together; and before when this one cannot end, however many painters there were.
     cost: Cost | None = None
     not_before: datetime | None = None
+    # A mark of each surface's colour then; and what gates opened or shut since the plan before, in words.
+    colours: Mapping[str, str] = field(default_factory=dict)
+    news: tuple[str, ...] = ()
 
     @property
     def is_broken(self) -> bool:

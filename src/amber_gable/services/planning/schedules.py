@@ -19,7 +19,7 @@ from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.kept import Finish, SavedSchedule, SavedStint, Visit
 from amber_gable.services.planning.making.crewplan import JobPlan, PlacedStint, crew_names, frame_of, plan_jobs, running_outlooks
 from amber_gable.services.planning.making.laying import Frame
-from amber_gable.services.planning.making.moves import Was, moves
+from amber_gable.services.planning.making.moves import Was, moves, opened_and_shut
 from amber_gable.services.planning.making.searching import forget_way, found_way, settle, way_of
 from amber_gable.services.systems.coatings import coatings_of, held_words
 from amber_gable.store import queries
@@ -139,7 +139,8 @@ def _write(scope: Scope, job: Job, label: str, kept: Mapping[str, "SavedSchedule
                 "stints": [s.written() for s in schedule.stints],
                 "finish": schedule.finish.written() | {
                     "moves": list(schedule.moves), "gone": list(schedule.gone), "cost": asdict(schedule.cost) if schedule.cost else None,
-                    "not_before": schedule.not_before.isoformat() if schedule.not_before else None,
+                    "not_before": schedule.not_before.isoformat() if schedule.not_before else None, "colours": schedule.colours,
+                    "news": list(schedule.news),
                 },
             }  # fmt: skip
             existing = queries.schedule_of(change.session, job_id)
@@ -166,20 +167,36 @@ def _kept(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan, frame: Frame, b
     finish = Finish() if plan.unplaced else Finish.of(plan.finishes, plan.courses)
     old = [Was(s.id, s.starts_at, s.ends_at, s.painters, s.tasks, s.coat) for s in before.stints if not s.is_expected] if before else []
     by_id = {s.id: s for s in before.stints} if before else {}
-    starts = {s.id: s.starts_at for s in stints}
+    starts, colours = {s.id: s.starts_at for s in stints}, _colours(job)
+    recoloured = [i for i, mark in colours.items() if before is not None and before.colours.get(i, mark) != mark]
+    unplaced = _unplaced(scope, job, plan)
     moved = [
         {"id": m.id, "from_at": m.from_at.isoformat(), "to_at": m.to_at.isoformat() if m.to_at else None, "why": m.why,
          "places": list(by_id[m.id].places), "coat": by_id[m.id].coat, "stage": by_id[m.id].stage, "side": by_id[m.id].side}
-        for m in moves(scope, job, ahead, plan.laid, frame, old, starts)
+        for m in moves(scope, job, ahead, plan.laid, frame, old, starts, recoloured)
     ]  # fmt: skip
     # What was told to calendars and is in no plan any more: called off there, for as long as it would lie ahead.
     now = scope.clock.now()
     gone = [s.written() for s in before.stints if s.id not in starts and s.ends_at > now] if before else []
     gone += [g for g in before.gone if g["id"] not in starts and datetime.fromisoformat(g["ends_at"]) > now] if before else []
     return SavedSchedule(
-        now, ahead.issued_at, len(crew_names(scope)), _visits(scope, job, ahead, plan), _unplaced(scope, job, plan), stints, finish,
-        tuple(moved), tuple(gone), cost=plan.cost, not_before=plan.not_before,
+        now, ahead.issued_at, len(crew_names(scope)), _visits(scope, job, ahead, plan), unplaced, stints, finish,
+        tuple(moved), tuple(gone), cost=plan.cost, not_before=plan.not_before, colours=colours,
+        news=tuple(opened_and_shut(before.unplaced, unplaced)) if before else (),
     )  # fmt: skip
+
+
+def _colours(job: Job) -> dict[str, str]:
+    """Return a mark of the colour of each surface, by which a change of it is seen."""
+    return {s.id: f"{s.lrv_pct:.1f} {s.hex}" for s in outlooks.painted_surfaces(job)}
+
+
+def _held_by(stint_id: str, plan: JobPlan) -> list[str]:
+    """Return what holds a stint up: itself, or what it waits for."""
+    stint = plan.laid.stints.get(stint_id)
+    if stint is None:
+        return []
+    return list(stint.held_by) or list(dict.fromkeys(why for after in stint.after for why in _held_by(after.stint, plan)))
 
 
 def _visits(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan) -> list[Visit]:
@@ -229,9 +246,19 @@ def _unplaced(scope: Scope, job: Job, plan: JobPlan) -> list[dict[str, Any]]:
             continue
         does = ", ".join(dict.fromkeys(t.label.lower() for t in stint.tasks if t.hours)) or stint.stage
         where = " and ".join(dict.fromkeys(t.name for t in stint.tasks))
-        out.append({"surface_name": where, "coat": str(stint.coat or ""), "does": does, "why": why, "hours": round(stint.hours, 2)})
+        out.append({
+            "surface_name": where, "coat": str(stint.coat or ""), "does": does, "why": why, "hours": round(stint.hours, 2),
+            "held_by": _held_by(stint_id, plan),
+        })  # fmt: skip
     held = [
-        {"surface_name": names[place], "coat": "", "does": "", "why": held_words(coatings[place].held_by), "hours": round(hours, 2)}
+        {
+            "surface_name": names[place],
+            "coat": "",
+            "does": "",
+            "why": held_words(coatings[place].held_by),
+            "hours": round(hours, 2),
+            "held_by": list(coatings[place].held_by),
+        }
         for place, hours in by_place.items()
     ]
     return held + out
@@ -254,7 +281,8 @@ def saved(scope: Scope, job: Job, ahead: Outlook | None = None) -> SavedSchedule
     return SavedSchedule(
         row.made_at, row.forecast_issued_at, row.painters, visits, row.unplaced, stints, Finish.read(more),
         moves=tuple(more.get("moves", ())), gone=tuple(more.get("gone", ())), version=row.version, cost=Cost(**cost) if cost else None,
-        not_before=datetime.fromisoformat(not_before) if not_before else None,
+        not_before=datetime.fromisoformat(not_before) if not_before else None, colours=more.get("colours", {}),
+        news=tuple(more.get("news", ())),
     )  # fmt: skip
 
 

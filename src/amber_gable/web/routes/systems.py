@@ -170,6 +170,7 @@ def limits(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
 
 @router.post("/rules", name="update_rules")
 def update_rules(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
+    before = jobs.rules_of(job)
     values: dict[str, Any] = {
         "product": form.choice("product", {"", *scope.knowledge.products}, "Choose a product from the list."),
         "method": form.choice("method", scope.knowledge.methods, "Choose a method from the list."),
@@ -181,10 +182,10 @@ def update_rules(request: Request, scope: InScope, job: TheJob, form: Typed) -> 
         "day_starts_h": form.whole("day_starts_h", 0, 23, "A full hour, 0 to 23."),
         "day_ends_h": form.whole("day_ends_h", 1, 24, "A full hour, 1 to 24."),
         "works_sundays": form.flag("works_sundays"),
-        "loud_from_h": form.whole("loud_from_h", 0, 23, "A full hour, 0 to 23."),
-        "loud_until_h": form.whole("loud_until_h", 1, 24, "A full hour, 1 to 24."),
-        "region": form.text("region").upper(),
-        "promised": form.text("promised"),
+        "loud_from_h": form.whole("loud_from_h", 0, 23, "A full hour, 0 to 23.") if form.has("loud_from_h") else before.loud_from_h,
+        "loud_until_h": form.whole("loud_until_h", 1, 24, "A full hour, 1 to 24.") if form.has("loud_until_h") else before.loud_until_h,
+        "region": form.text("region").upper() if form.has("region") else before.region,
+        "promised": form.text("promised") if form.has("promised") else before.promised,
         "late_per_day": form.number("late_per_day", "An amount of money, 0 for nothing.") if form.raw("late_per_day") else 0.0,
     }
     if not 0 <= values["max_rain_probability_pct"] <= 100:
@@ -196,6 +197,6 @@ def update_rules(request: Request, scope: InScope, job: TheJob, form: Typed) -> 
     if values["late_per_day"] < 0:
         form.errors["late_per_day"] = "An amount of money, 0 for nothing."
     form.done()
-    kept = jobs.rules_of(job).model_dump(include={"schools", "products", "technique"})
+    kept = before.model_dump(include={"schools", "products", "technique"})
     jobs.update_rules(scope, job.id, JobRules(**values, **kept).model_dump(), form.version())
     return sent(request.url_for("limits", job_id=job.id))

@@ -32,6 +32,8 @@ _DONE_WORDS = {"clear": "cleared", "wash": "washed", "prepare": "prepared", "mas
                "seal": "sealed", "finish": "tape off, inspected"}  # fmt: skip
 _RAIN_LIKELY_PCT, _RAIN_PERHAPS_PCT, _WINDY_M_S = 50.0, 25.0, 9.0
 _WHOLE = 0.995
+# Work in these states may be put at another time.
+_MOVABLE = ("to come", "late")
 _CARD_W, _CARD_H = 232.0, 92.0
 
 
@@ -170,13 +172,25 @@ def day_board(job: Job, work: Sequence[StintNow], day: date, names: Sequence[str
     rows = []
     for name in names:
         marks = [
-            Mark(_hour(one.stint.starts_at, now), _hour(one.stint.ends_at, now), stint_line(one.stint, sides), one.stint.stage, one.state)
+            Mark(
+                _hour(one.stint.starts_at, now),
+                _hour(one.stint.ends_at, now),
+                stint_line(one.stint, sides),
+                one.stint.stage,
+                one.state,
+                put=f"put-{_key(one)}" if one.state in _MOVABLE else "",
+            )
             for one in of_day
             if name in one.stint.painters
         ]
         rows.append(BoardRow(name, marks, "at another job, or free"))
     now_h = _hour(now, now) if day == now.date() else None
     return Markup(board(rows, now_h, f"Hours of {day:%A}, painter by painter"))
+
+
+def _key(one: StintNow) -> str:
+    """Return a short name of a piece of work for its forms."""
+    return f"{crc32(one.stint.id.encode()):08x}"
 
 
 def _hour(moment: datetime, now: datetime) -> float:
@@ -197,7 +211,7 @@ def work_rows(job: Job, work: Sequence[StintNow], now: datetime, day: date | Non
                 "one": one, "stint": one.stint, "line": stint_line(one.stint, sides), "stage": stage_word(one.stint),
                 "when": f"{start:%a} {start.day} {start:%H:%M} to {end:%H:%M}", "who": ", ".join(one.stint.painters),
                 "does": ", ".join(_does(step) for step in one.stint.does), "tasks": " ".join(i.replace(" ", "_") for i in one.left),
-                "share": round(100 / one.stint.of, 3), "key": f"{crc32(one.stint.id.encode()):08x}",
+                "share": round(100 / one.stint.of, 3), "key": _key(one), "is_movable": one.state in _MOVABLE,
             }
         )  # fmt: skip
     return rows

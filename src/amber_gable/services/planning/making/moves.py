@@ -1,8 +1,9 @@
 """What moved from one plan to the next, each move with its reason."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from typing import Any
 
 import numpy as np
 
@@ -40,7 +41,8 @@ class Move:
 
 
 def moves(
-    scope: Scope, job: Job, ahead: Outlook, laid: Laid, frame: Frame, before: Sequence[Was], starts: Mapping[str, datetime]
+    scope: Scope, job: Job, ahead: Outlook, laid: Laid, frame: Frame, before: Sequence[Was], starts: Mapping[str, datetime],
+    recoloured: Collection[str] = (),
 ) -> list[Move]:  # fmt: skip
     """Return the work that moved, by the plan before.
 
@@ -48,12 +50,17 @@ def moves(
     ----------
     starts : mapping of str to datetime
         Of the pieces of the new plan.
+    recoloured : collection of str
+        Places whose colour is another than it was when the plan before was made.
     """
     tasks, moved = {task.id: task for task in laid.tasks}, set[str]()
     out = []
     for was in before:
         new = starts.get(was.id)
         stint = laid.stints.get(was.id.rsplit("#", 1)[0])
+        if stint is None and not all(i in laid.standing.states for i in was.tasks):
+            out.append(Move(was.id, was.starts_at, None, "the system has no such step any more"))
+            continue
         if stint is None or new == was.starts_at:
             # Done by now, or where it was.
             continue
@@ -68,6 +75,8 @@ def moves(
             why = "it was not recorded as done in its time"
         elif off := _away(scope, was.painters, was.starts_at.astimezone(ahead.zone).date()):
             why = f"{off} {'is' if ' and ' not in off else 'are'} off"
+        elif was.coat and any(_place(i) in recoloured for i in was.tasks):
+            why = "its colour is another now: another colour warms and dries otherwise"
         elif task is not None and not task.may[step : step + 1].all():
             why = _weather(scope, job, ahead, was) or "the weather does not permit it then"
         elif task is not None and (none_left := _not_there(scope, task, was.starts_at.astimezone(ahead.zone).date())):
@@ -77,6 +86,35 @@ def moves(
         else:
             why = "the crew is at other work then"
         out.append(Move(was.id, was.starts_at, new, why))
+    return out
+
+
+def _place(task: str) -> str:
+    return task.rsplit(":", 1)[0]
+
+
+def opened_and_shut(before: Sequence[Mapping[str, Any]], now: Sequence[Mapping[str, Any]]) -> list[str]:
+    """Return in words what came into the plan since nothing holds it up any more, and what fell out of it since something does now.
+
+    Parameters
+    ----------
+    before, now : sequence of mapping
+        What had and has no place: "held_by" and "hours" of each.
+    """
+    was, held = _held_h(before), _held_h(now)
+    out = [
+        f"{why[:1].upper()}{why[1:]} no longer holds work up: {hours:.1f} h may be planned now"
+        for why, hours in was.items()
+        if why not in held
+    ]
+    return out + [f"{why[:1].upper()}{why[1:]} holds {hours:.1f} h up now" for why, hours in held.items() if why not in was]
+
+
+def _held_h(unplaced: Sequence[Mapping[str, Any]]) -> dict[str, float]:
+    out: dict[str, float] = {}
+    for row in unplaced:
+        for why in row.get("held_by", ()):
+            out[why] = out.get(why, 0.0) + float(row.get("hours") or 0.0)
     return out
 
 
