@@ -53,6 +53,10 @@ calibrate: setup-test
 seasons: setup-test
 	PYTHONPATH=. $(RUN)/python scripts/seasons.py
 
+# What planning is worth, against a calendar and the sky: the table of docs/worth.md. About ten minutes.
+worth: setup-test
+	PYTHONPATH=. $(RUN)/python scripts/worth.py
+
 # The wall model against finite differences: table and plot of docs/physics.md.
 physics: setup-test
 	PYTHONPATH=. $(RUN)/python scripts/physics.py

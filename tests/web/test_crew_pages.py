@@ -45,6 +45,7 @@ def test_the_crew_page_and_its_forms(client, opened, job):
     assert page.count("board-mark") >= 8
     assert send(client, "/crew/Tobias/away", {"first": "2026-09-16", "why": "ill"}).headers["hx-redirect"].endswith("/crew")
     assert "Off 2026-09-16 (ill)" in client.get("/crew").text
+    assert "Tobias is off on Wednesday 16 September" in client.get(f"/jobs/{job.id}/schedule").text
     assert "first" in str(errors(send(client, "/crew/Tobias/away", {"first": "soon"}, "away-Tobias")))
     assert send(client, "/crew/Nobody/away", {"first": "2026-09-16"}).status_code == 404
     given = {"starts": "7:30", "ends": "16", "weekday": ["0", "1"], "skill": ["lift"], "until_lift": "2027-01-31"}
@@ -111,8 +112,12 @@ def test_machines_are_reserved_and_given_back_and_bad_terms_refused(client, open
     # What stands at a house and is given back is missing: its coats move to where a tower can be had again, and say so.
     before = made(opened, job)
     first = min(s.starts_at for s in before.stints if "tower" in s.ways_up)
+    assert 'id="overtaken"' not in client.get(f"/jobs/{job.id}/schedule").text
     assert send(client, "/machines/tower/release", {"job": job.id, "first": "2026-09-07"}).headers["hx-redirect"].endswith("/crew")
+    assert "No tower is to be had on Tuesday 15 September" in client.get(f"/jobs/{job.id}/schedule").text
+    assert "The plan is overtaken" in client.get("/").text
     after = made(opened, job)
+    assert 'id="overtaken"' not in client.get(f"/jobs/{job.id}/schedule").text
     assert first.date() < date(2026, 9, 20)
     assert all(s.starts_at.date() >= date(2026, 9, 29) for s in after.stints if "tower" in s.ways_up)
     assert "the tower is not to be had then" in {m["why"] for m in after.moves}

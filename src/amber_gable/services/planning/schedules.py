@@ -167,7 +167,7 @@ def _kept(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan, frame: Frame, b
     finish = Finish() if plan.unplaced else Finish.of(plan.finishes, plan.courses)
     old = [Was(s.id, s.starts_at, s.ends_at, s.painters, s.tasks, s.coat) for s in before.stints if not s.is_expected] if before else []
     by_id = {s.id: s for s in before.stints} if before else {}
-    starts, colours = {s.id: s.starts_at for s in stints}, _colours(job)
+    starts, colours = {s.id: s.starts_at for s in stints}, colours_of(job)
     recoloured = [i for i, mark in colours.items() if before is not None and before.colours.get(i, mark) != mark]
     unplaced = _unplaced(scope, job, plan)
     moved = [
@@ -186,7 +186,7 @@ def _kept(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan, frame: Frame, b
     )  # fmt: skip
 
 
-def _colours(job: Job) -> dict[str, str]:
+def colours_of(job: Job) -> dict[str, str]:
     """Return a mark of the colour of each surface, by which a change of it is seen."""
     return {s.id: f"{s.lrv_pct:.1f} {s.hex}" for s in outlooks.painted_surfaces(job)}
 

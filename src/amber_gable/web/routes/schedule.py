@@ -18,6 +18,7 @@ from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.kept import SavedSchedule
 from amber_gable.services.planning.making.crewplan import crew_names
+from amber_gable.services.planning.overtaken import overtaken
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
@@ -75,6 +76,7 @@ def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "") 
         "back": "schedule",
         "most": 100,
         "moves": move_rows(job, today.schedule, now),
+        "overtaken": overtaken(scope, today),
     }
     if today.ahead is not None and today.standing is not None:
         chosen = _chosen_day(day, now)

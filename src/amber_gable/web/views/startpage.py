@@ -21,6 +21,7 @@ from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.morning import JobMorning
+from amber_gable.services.planning.overtaken import overtaken
 from amber_gable.services.planning.stopline import met_by_rain
 from amber_gable.store.models import Job
 from amber_gable.web.sentences import next_step, visit_line
@@ -130,6 +131,7 @@ def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
         "unsaid": work_rows(job, today.unsaid, now),
         "day": "",
         "moves": _moved(job, today, now),
+        "overtaken": overtaken(scope, today),
     }
     return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values), _weather_line(ahead, now, head.name))
 

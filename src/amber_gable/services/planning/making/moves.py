@@ -73,7 +73,7 @@ def moves(
         waits = [a.task for a in task.after if a.task in moved] if task else []
         if step < 0:
             why = "it was not recorded as done in its time"
-        elif off := _away(scope, was.painters, was.starts_at.astimezone(ahead.zone).date()):
+        elif off := who_is_away(scope, was.painters, was.starts_at.astimezone(ahead.zone).date()):
             why = f"{off} {'is' if ' and ' not in off else 'are'} off"
         elif was.coat and any(_place(i) in recoloured for i in was.tasks):
             why = "its colour is another now: another colour warms and dries otherwise"
@@ -118,7 +118,7 @@ def _held_h(unplaced: Sequence[Mapping[str, Any]]) -> dict[str, float]:
     return out
 
 
-def _away(scope: Scope, painters: Sequence[str], day: date) -> str:
+def who_is_away(scope: Scope, painters: Sequence[str], day: date) -> str:
     """Return who of some painters is off on a day or has left, in words."""
     crew, names = scope.owner.crew, scope.owner.painters
     return " and ".join(name for name in painters if name not in names or (name in crew and crew[name].is_off(day)))
