@@ -1,6 +1,6 @@
 """The plan of all work of the sample jobs: every hour placed or named, no rule broken, the record followed."""
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from datetime import timedelta
 from itertools import pairwise
 
@@ -17,6 +17,8 @@ from amber_gable.services.log.record import Said
 from amber_gable.services.log.standing import standing_work
 from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import evenings, morning, onwalls, schedules
+from amber_gable.services.takeoff.access import moving_by_side
+from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.web.sentences import next_step
 
@@ -38,6 +40,15 @@ def test_every_hour_of_the_take_off_is_done_planned_or_named(opened, planned):
         accounted = standing.hours_done + sum(s.hours for s in kept.stints) + sum(u["hours"] for u in kept.unplaced)
         assert accounted == pytest.approx(sum(t.hours for t in tasks_of(opened, job)), abs=0.1), job.name
         assert all(u["why"] for u in kept.unplaced)
+        # Moving ladders and towers takes its hours on the sides where they stand: no more than the take-off says.
+        moving = moving_by_side(opened, job)
+        assert sum(moving.values()) == pytest.approx(job_takeoff(opened, job).days.ladder_h, abs=0.01)
+        planned_h = Counter()
+        for stint in kept.stints:
+            planned_h[stint.side] += stint.moving_h
+        assert all(hours <= moving.get(side, 0.0) + 0.01 for side, hours in planned_h.items())
+        if job.name == "Slipway Boathouse":
+            assert sum(planned_h.values()) > 0.8 * sum(moving.values()) > 1
     # Without gates nearly all of it has its place.
     boathouse, kept = next(pair for pair in planned.values() if pair[0].name == "Slipway Boathouse")
     assert sum(s.hours for s in kept.stints) > 0.9 * sum(t.hours for t in tasks_of(opened, boathouse))

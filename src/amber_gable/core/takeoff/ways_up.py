@@ -209,7 +209,12 @@ def _faults(wall: Wall, row: Access) -> list[str]:
 
 
 def moving_h(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: Practice) -> float:
-    """Return painter-hours of setting ladders, towers and lifts, every pass along every wall.
+    """Return painter-hours of setting ladders, towers and lifts, every pass along every wall."""
+    return sum(moving_by_wall(plans, table, practice).values())
+
+
+def moving_by_wall(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: Practice) -> dict[str, float]:
+    """Return painter-hours of setting ladders, towers and lifts by wall; putting one up counts at the first wall that it serves.
 
     Parameters
     ----------
@@ -218,15 +223,15 @@ def moving_h(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: P
     table : mapping of str to Access
         Hours a set takes.
     """
-    hours = 0.0
+    hours: dict[str, float] = {}
     erected: set[str] = set()
     for wall_plan in plans:
-        row = table[wall_plan.wall.access]
-        each = practice.ladder_move_h if wall_plan.wall.access == "ladder" else row.set_h
-        hours += len(wall_plan.sets) * each * wall_plan.wall.passes
-        if wall_plan.wall.access not in erected and wall_plan.sets:
-            erected.add(wall_plan.wall.access)
-            hours += row.erect_h
+        wall, row = wall_plan.wall, table[wall_plan.wall.access]
+        each = practice.ladder_move_h if wall.access == "ladder" else row.set_h
+        hours[wall.key] = len(wall_plan.sets) * each * wall.passes
+        if wall.access not in erected and wall_plan.sets:
+            erected.add(wall.access)
+            hours[wall.key] += row.erect_h
     return hours
 
 

@@ -105,6 +105,8 @@ class SavedStint:
     ways_up: tuple[str, ...]
     # Put there by hand: it is the last to be moved.
     is_pinned: bool = False
+    # Painter-hours of moving ladders, besides.
+    moving_h: float = 0.0
 
     @property
     def piece(self) -> int:
@@ -124,7 +126,7 @@ class SavedStint:
         return cls(
             one.id, stint.side, stint.family, stint.stage, one.of, stint.coat, one.starts_at, one.ends_at, one.painters,
             round(one.hours, 3), one.set_by, one.is_expected, does, places, tuple(t.id for t in stint.tasks), stint.equipment,
-            stint.ways_up, one.is_pinned,
+            stint.ways_up, one.is_pinned, round(one.moving_h, 3),
         )  # fmt: skip
 
     def written(self) -> dict[str, Any]:

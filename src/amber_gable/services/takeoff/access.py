@@ -6,12 +6,12 @@ from datetime import date, timedelta
 
 from amber_gable.core.geometry.blocks import SIDES
 from amber_gable.core.knowledge import Knowledge
-from amber_gable.core.takeoff.ways_up import Wall, WallPlan, Way, compare, plan
+from amber_gable.core.takeoff.ways_up import Wall, WallPlan, Way, compare, moving_by_wall, plan
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.survey.around.features import suggestion
 from amber_gable.services.survey.building.rows import shape_of
-from amber_gable.services.systems.specs import Spec
+from amber_gable.services.systems.specs import Spec, specs_of, state_of
 from amber_gable.store.models import Elevation, Job
 
 # What grows at the foot of a wall.
@@ -62,6 +62,16 @@ def _before(job: Job, e: Elevation, left_m: float) -> tuple[tuple[float, float, 
 def access_plan(job: Job, specs: Sequence[Spec], knowledge: Knowledge) -> tuple[WallPlan, ...]:
     """Return where ladders, tower or lift stand, wall by wall."""
     return plan(walls_of(job, specs, knowledge), knowledge.access, knowledge.practice)
+
+
+def moving_by_side(scope: Scope, job: Job) -> dict[str, float]:
+    """Return painter-hours of moving ladders, towers and lifts by the id of the elevation."""
+    knowledge = scope.knowledge
+
+    def reckoned() -> dict[str, float]:
+        return moving_by_wall(access_plan(job, specs_of(scope, job), knowledge), knowledge.access, knowledge.practice)
+
+    return scope.cached(("moving", *state_of(scope, job)), reckoned)
 
 
 @dataclass(frozen=True)

@@ -26,6 +26,7 @@ from amber_gable.services.planning.making.far import PLAN_DAYS, Passing, known_u
 from amber_gable.services.planning.making.laying import Frame, Laid, lay_out
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.specs import schools_of, state_of
+from amber_gable.services.takeoff.access import moving_by_side
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job
@@ -57,6 +58,8 @@ class PlacedStint:
         Begins where no forecast reaches: an expectation.
     is_pinned : bool
         Somebody put it there by hand.
+    moving_h : float
+        Painter-hours of moving ladders besides.
     """
 
     id: str
@@ -69,6 +72,7 @@ class PlacedStint:
     set_by: str
     is_expected: bool
     is_pinned: bool = False
+    moving_h: float = 0.0
 
     @property
     def piece(self) -> int:
@@ -241,7 +245,7 @@ def _laid(scope: Scope, job: Job, ahead: Outlook, frame: Frame, painters: int) -
     made_from = (
         ahead.key, tasks_of(scope, job), entries_of(scope, job), tuple(coatings_of(scope, job).items()), repr(sorted(job.rules.items())),
         job.country, tuple(sorted(schools_of(scope, job).items())), tuple(knowledge.step_weather.items()), knowledge.practice.setup_h,
-        tuple((key, one.is_hired) for key, one in fleet_of(scope).items()),
+        tuple(sorted(moving_by_side(scope, job).items())), tuple((key, one.is_hired) for key, one in fleet_of(scope).items()),
     )  # fmt: skip
     return scope.cached(("laid", frame, painters, made_from), lambda: lay_out(Passing(scope), job, ahead, frame, painters))
 
@@ -326,7 +330,19 @@ def _of_job(
         # What a fresh coat must still know lies a day ahead of it.
         is_expected = at.start >= known - (_DAY if stint.wets else 0)
         stints.append(
-            PlacedStint(task.id, stint, counts[stint.id], starts_at, ends_at, at.painters, task.hours, at.set_by, is_expected, at.is_pinned)
+            PlacedStint(
+                task.id,
+                stint,
+                counts[stint.id],
+                starts_at,
+                ends_at,
+                at.painters,
+                stint.hours / counts[stint.id],
+                at.set_by,
+                is_expected,
+                at.is_pinned,
+                task.hours - stint.hours / counts[stint.id],
+            )
         )
     placed = Counter(_stint_id(s.id) for s in stints)
     unplaced = {i: _why(one, stint, fleet) for i, stint in one.stints.items() if placed[i] < max(counts[i], 1)}

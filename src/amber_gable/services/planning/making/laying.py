@@ -15,7 +15,7 @@ from amber_gable.core.planning.crew.machines import gear_key
 from amber_gable.core.planning.crew.values import AfterTask, CrewTask
 from amber_gable.core.planning.state import State
 from amber_gable.core.planning.stints import After, Place, Stint, left_of, stints_of, tails_h
-from amber_gable.core.planning.work import WaitsFor, WorkTask
+from amber_gable.core.planning.work import GROUND, WaitsFor, WorkTask
 from amber_gable.core.windows import SHUT
 from amber_gable.core.windows.run import FILM_RISK
 from amber_gable.core.windows.steps import step_windows
@@ -29,6 +29,7 @@ from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.making.far import far_outlook, loud_hours, working_hours
 from amber_gable.services.systems.coatings import Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
+from amber_gable.services.takeoff.access import moving_by_side
 from amber_gable.store.models import Job
 
 _MOST_H, _EACH_H, _LIGHT_MM_H = assumed("stint_most_h"), assumed("stint_each_h"), assumed("light_rain_mm_h")
@@ -118,11 +119,21 @@ class _Laying:
         self._ready_by = ready_by(ahead, rows_by_place(job, ahead), scope.knowledge)
         self._working = working_hours(far, rules_of(job), set_up_h=scope.knowledge.practice.setup_h, country=job.country)
         self._loud = loud_hours(far, rules_of(job))
+        self._moving = self._moving_shares()
         self._states: dict[tuple[str, str, str], NDArray[np.bool_]] = {}
         self._progress: dict[tuple[int, str], Array] = {}
         epoch = far.windows.climate.grid.epoch_s
         # Steps of the plan on the grid of the weather.
         self._shift = round((frame.start_s - epoch[0]) / frame.step_s)
+
+    def _moving_shares(self) -> dict[str, float]:
+        """Return by side what moving ladders adds to each hour that is worked from them."""
+        climbed: dict[str, float] = {}
+        for task in self._standing.tasks:
+            if task.way_up != GROUND:
+                climbed[task.side] = climbed.get(task.side, 0.0) + task.hours
+        moving = moving_by_side(self._scope, self._job)
+        return {side: moving.get(side, 0.0) / hours for side, hours in climbed.items() if hours}
 
     @property
     def works(self) -> NDArray[np.bool_]:
@@ -135,7 +146,7 @@ class _Laying:
         for stint in rest:
             if stint.id in held:
                 continue
-            count = counts[stint.id]
+            count, hours = counts[stint.id], stint.hours + self._moving_h(stint)
             may = self._framed(self._hours(stint))
             waits, release = self._waits(stint, counts)
             low = max((t.crew[0] for t in stint.tasks if t.hours), default=1)
@@ -146,9 +157,14 @@ class _Laying:
                 crew = (min(low, self._painters), high)
                 needs, one_with = _skills(stint)
                 yield CrewTask(
-                    f"{stint.id}#{piece}", self._job.id, stint.side, stint.hours / count, crew, gear, may, before,
+                    f"{stint.id}#{piece}", self._job.id, stint.side, hours / count, crew, gear, may, before,
                     release, stint.wets, tail[stint.id], needs, one_with, self._risk(stint),
                 )  # fmt: skip
+
+    def _moving_h(self, stint: Stint) -> float:
+        """Return the painter-hours of moving ladders or the tower during a stint: its share of those of its side."""
+        climbed = sum(task.hours for task in stint.tasks if task.way_up != GROUND)
+        return self._moving.get(stint.side, 0.0) * climbed
 
     def _framed(self, values: NDArray[np.bool_]) -> NDArray[np.bool_]:
         """Return values of the weather's grid on the steps of the plan; False beyond it."""
