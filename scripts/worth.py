@@ -42,6 +42,10 @@ FIRST_H, LAST_H, PAID_H, WAGE, TOWER_DAY, TOWER_THERE = 7.75, 17.5, 8.0, 55.0, 4
 RUN_DAYS, SEEDS, STEP_H = 75, (501, 502), 0.25
 # Starts within each season, as shares of it: both halves.
 STARTS = (0.22, 0.6)
+_HEADS = (
+    "Site", "crew", "days", "days, redone coats failing as often", "paid hours", "wages and tower", "hours idle", "coats", "dewed on",
+    "rained on", "out of range", "ruined",
+)  # fmt: skip
 # Within so many after a stroke, rain is what wetted a young film; later it is dew.
 _YOUNG_QUARTERS = 24
 # So many quarter-hours a crew waits at a wall that is not yet as the plan has it.
@@ -68,8 +72,14 @@ class Outcome:
 
     @property
     def days(self) -> float:
-        """Calendar days until it is done, what failed done again: two painters, eight hours a day, six days a week."""
+        """Calendar days until it is done, what failed done again and holding: two painters, eight hours a day, six days a week."""
         return self.ends_h / 24 + self.redo_h / (len(CREW) * PAID_H) * 7 / 6
+
+    @property
+    def days_by_habit(self) -> float:
+        """Calendar days until it is done where what is done again fails as often as it did at first."""
+        fails = self.ruined / self.coats
+        return self.ends_h / 24 + self.redo_h / (1 - fails) / (len(CREW) * PAID_H) * 7 / 6
 
 
 class World:
@@ -304,8 +314,8 @@ def _looked(world: World, may: np.ndarray, now: int, first: int, length: int, ro
 
 
 def main(sites: Sequence[Season] = (SEASONS[0], SEASONS[1], SEASONS[4])) -> int:
-    print("| Site | crew | days | paid hours | wages and tower | hours idle | coats | dewed on | rained on | out of range | ruined |")
-    print("|---|---|---|---|---|---|---|---|---|---|---|")
+    print(f"| {' | '.join(_HEADS)} |")
+    print("|" + "---|" * len(_HEADS))
     whole: dict[str, list[Outcome]] = defaultdict(list)
     for season in sites:
         by_way: dict[str, list[Outcome]] = defaultdict(list)
@@ -331,12 +341,11 @@ def _row(name: str, way: str, outcomes: Sequence[Outcome]) -> str:
     for one in outcomes[1:]:
         for key in ("paid_h", "idle_h", "coats", "dewed", "rained", "out_of_range", "redo_h"):
             setattr(total, key, getattr(total, key) + getattr(one, key))
-    days = sum(one.days for one in outcomes) / n
+    days, by_habit = (sum(getattr(one, key) for one in outcomes) / n for key in ("days", "days_by_habit"))
     money = total.paid_h / n * WAGE + days * TOWER_DAY + TOWER_THERE
-    return (
-        f"| {name} | {way} | {days:.1f} | {total.paid_h / n:.0f} | {money:,.0f} | {total.idle_h / n:.0f} | {total.coats} | {total.dewed} | "
-        f"{total.rained} | {total.out_of_range} | {100 * total.ruined / max(total.coats, 1):.0f} % |"
-    )
+    figures = (f"{days:.1f}", f"{by_habit:.1f}", f"{total.paid_h / n:.0f}", f"{money:,.0f}", f"{total.idle_h / n:.0f}", str(total.coats))
+    spoilt = (str(total.dewed), str(total.rained), str(total.out_of_range), f"{100 * total.ruined / max(total.coats, 1):.0f} %")
+    return f"| {' | '.join((name, way, *figures, *spoilt))} |"
 
 
 if __name__ == "__main__":

@@ -139,3 +139,22 @@ def test_machines_are_reserved_and_given_back_and_bad_terms_refused(client, open
 
 def ahead_of(opened, job):
     return outlook.outlook(opened, job, outlook.status(opened, job))
+
+
+def test_a_day_is_taken_along_as_text_and_on_paper(client, opened, job):
+    kept = made(opened, job)
+    text = client.get("/day.txt").text
+    assert text.startswith("Tuesday 15 September")
+    assert "Tollkeeper's House (chance of rain" in text
+    assert "! Lead:" in text
+    today = [s for s in kept.stints if s.starts_at.date() == DEMO_NOW.date()]
+    assert today
+    for name in {painter for s in today for painter in s.painters}:
+        assert f"{name}, Tuesday 15 September:" in text
+    assert "a surgeon at once" in text
+    later = client.get("/day.txt?day=2026-09-16").text
+    assert later.startswith("Wednesday 16 September")
+    paper = client.get("/day.pdf?day=2026-09-16")
+    assert paper.headers["content-type"] == "application/pdf"
+    assert paper.content.startswith(b"%PDF")
+    assert "day-2026-09-16" in paper.headers["content-disposition"]

@@ -1,6 +1,7 @@
 """The crew: who is where, all jobs for eight weeks, people with hours, days off and skills; a calendar for each behind a secret address."""
 
 from datetime import date, timedelta
+from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
@@ -9,13 +10,16 @@ from amber_gable.core.planning.crew.machines import MOST_UNITS
 from amber_gable.core.planning.crew.people import SKILLS
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange.icalendar import calendar
+from amber_gable.exchange.pdf import pdf_of
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.office import crew, fleet
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
 from amber_gable.web.sentences import stint_line
-from amber_gable.web.templating import page
+from amber_gable.web.templating import STATIC, page, templates
 from amber_gable.web.views.crew import all_planned, crew_board, eight_weeks, feed_entries, person_rows
+from amber_gable.web.views.daysheet import day_text, day_values
 from amber_gable.web.views.evenings import sides_in
 from amber_gable.web.views.machines import hire_rows, machine_rows
 from amber_gable.web.views.plancost import cost_values
@@ -168,6 +172,27 @@ def tomorrow_page(request: Request, scope: InScope, day: str = "") -> HTMLRespon
         chosen=chosen,
         now_there=now,
     )
+
+
+def _day_values(scope: Scope, day: str) -> dict[str, Any]:
+    planned = all_planned(scope)
+    zone = planned[0][1].stints[0].starts_at.tzinfo if planned and planned[0][1].stints else None
+    now = scope.clock.now().astimezone(zone)
+    return day_values(scope, now, _date(day) or now.date()) | {"zone": now.tzinfo}
+
+
+@router.get("/day.txt", name="day_text")
+def day_as_text(scope: InScope, day: str = "") -> Response:
+    return Response(day_text(_day_values(scope, day)), media_type="text/plain; charset=utf-8")
+
+
+@router.get("/day.pdf", name="day_pdf")
+def day_as_pdf(scope: InScope, day: str = "") -> Response:
+    values = _day_values(scope, day)
+    system = values["rows"][0]["site"].job.units if values["rows"] else scope.owner.units
+    html = templates.get_template("papers/day_sheet.html").render(owner=scope.owner, system=system, **values)
+    headers = {"content-disposition": f'attachment; filename="day-{values["day"].isoformat()}.pdf"'}
+    return Response(pdf_of(html, STATIC.as_uri() + "/"), media_type="application/pdf", headers=headers)
 
 
 @router.get("/calendar/{token}.ics", name="feed")
