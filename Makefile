@@ -1,5 +1,5 @@
 # The two commands are `make demo` and `make test`; each sets up what it needs.
-.PHONY: demo test setup setup-test lint unit e2e soak load bench calibrate seasons physics plans screenshots tokens clean
+.PHONY: demo test setup setup-test lint unit e2e soak load bench calibrate seasons worth physics plans screenshots tokens clean
 
 PORT ?= 8000
 FRESH ?=

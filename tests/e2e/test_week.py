@@ -134,6 +134,7 @@ def test_work_is_dragged_moved_by_keys_refused_and_let_go(quiet_page: Page, site
 
     # Dragged to a quarter past five in the morning: nobody works then; it stays where it was, and says why.
     hour_px = float(page.locator("#day svg.board").get_attribute("data-hour"))
+    mark.scroll_into_view_if_needed()
     box, drawn = mark.bounding_box(), page.locator("#day svg.board").bounding_box()
     scale = drawn["width"] / float(page.locator("#day svg.board").get_attribute("viewBox").split()[2])
     page.mouse.move(box["x"] + 8, box["y"] + 10)

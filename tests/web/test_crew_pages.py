@@ -132,6 +132,7 @@ def test_machines_are_reserved_and_given_back_and_bad_terms_refused(client, open
     terms = {"units": "2", "per_day": "50", "delivery": "0", "lead_days": "3", "is_hired": "1", "not_until": ""}
     assert send(client, "/machines/tower", terms).headers["hx-redirect"].endswith("/crew")
     assert "2 to hire" in client.get("/crew").text
+    assert send(client, f"/jobs/{job.id}/schedule", {"back": "crew"}).headers["hx-redirect"].endswith("/crew")
     for field, value in (("units", "many"), ("units", "99"), ("lead_days", "-1"), ("not_until", "soon"), ("per_day", "")):
         assert field in str(errors(send(client, "/machines/tower", terms | {field: value}, "mf-tower"))), (field, value)
     assert send(client, "/machines/crane", terms).status_code == 404

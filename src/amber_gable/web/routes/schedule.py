@@ -102,6 +102,8 @@ def make_schedule(request: Request, scope: InScope, job: TheJob, form: Typed) ->
         raise PlanError("Only running jobs are scheduled. Set this one running in the list of jobs.", "form")
     ahead = outlook.outlook(scope, job, outlook.status(scope, job))
     schedules.make(scope, job, ahead, anew=form.raw("how") == "anew")
+    if form.raw("back") == "crew":
+        return sent(request.url_for("crew"))
     return sent(request.url_for("schedule", job_id=job.id))
 
 
