@@ -1,6 +1,6 @@
-"""What has overtaken a plan since it was made: weather, people, machines, gates, colours, work that was not recorded. In words.
+"""What has overtaken a plan since it was made: weather, people, machines, gates, colours. In words.
 
-Not here: what a new planning moves for it (making.moves).
+Not here: what a new planning moves for it (making.moves), work of which nobody has said whether it was done (worknow).
 """
 
 from collections import Counter
@@ -27,10 +27,7 @@ def overtaken(scope: Scope, today: JobMorning) -> list[str]:
         for why in _by_crew(scope, today, one.stint):
             found[f"{why}: {{n}} of work"] += 1
         if one.state == "held":
-            found[f"{one.why} holds up {{n}} of planned work"] += 1
-    late = sum(1 for one in today.work if one.state == "late")
-    if late:
-        found["{n} of work waits for what nobody recorded as done"] = late
+            found[f"held up is {{n}} of planned work: {one.why}"] += 1
     said = [why.replace("{n}", f"{count} piece{'s' if count != 1 else ''}") for why, count in found.most_common()]
     return [f"{why[:1].upper()}{why[1:]}" for why in (*said, *_opened(today), *_recoloured(today))]
 
