@@ -4,8 +4,9 @@ Not here: what a new planning moves for it (making.moves), work of which nobody 
 """
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
+from amber_gable.core.planning.crew.machines import Machine
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.office.fleet import fleet_of
 from amber_gable.services.planning.kept import SavedStint
@@ -22,9 +23,9 @@ def overtaken(scope: Scope, today: JobMorning) -> list[str]:
     for why, count in _by_weather(today):
         found[why] += count
     now = scope.clock.now()
-    ahead = [one for one in today.work if one.stint.starts_at > now and one.left]
+    ahead, fleet = [one for one in today.work if one.stint.starts_at > now and one.left], fleet_of(scope)
     for one in ahead:
-        for why in _by_crew(scope, today, one.stint):
+        for why in _by_crew(scope, today, one.stint, fleet):
             found[f"{why}: {{n}} of work"] += 1
         if one.state == "held":
             found[f"held up is {{n}} of planned work: {one.why}"] += 1
@@ -39,12 +40,12 @@ def _by_weather(today: JobMorning) -> Iterator[tuple[str, int]]:
         yield f"{count} coat{'s' if count != 1 else ''} no longer hold{'' if count != 1 else 's'} by the newest forecast ({why})", count
 
 
-def _by_crew(scope: Scope, today: JobMorning, stint: SavedStint) -> Iterator[str]:
+def _by_crew(scope: Scope, today: JobMorning, stint: SavedStint, fleet: Mapping[str, Machine]) -> Iterator[str]:
     assert today.ahead is not None
     local = stint.starts_at.astimezone(today.ahead.zone)
     if off := who_is_away(scope, stint.painters, local.date()):
         yield f"{off} {'are' if ' and ' in off else 'is'} off on {local:%A} {local.day} {local:%B}"
-    fleet, now = fleet_of(scope), scope.clock.now().astimezone(today.ahead.zone).date()
+    now = scope.clock.now().astimezone(today.ahead.zone).date()
     for key in dict.fromkeys((*stint.equipment, *stint.ways_up)):
         if key in fleet and not fleet[key].units_on(local.date(), now, today.job.id):
             yield f"no {fleet[key].label.lower()} is to be had on {local:%A} {local.day} {local:%B}"

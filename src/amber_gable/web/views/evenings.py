@@ -21,6 +21,7 @@ from amber_gable.services.planning.evenings import LOOKS, Evening, evenings
 from amber_gable.services.planning.kept import SavedSchedule
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.worknow import StintNow
+from amber_gable.services.systems.specs import state_of
 from amber_gable.store.models import Job, WorkEntry
 from amber_gable.units import show
 from amber_gable.web.sentences import STAGE_WORDS, Sentence, coat_word, day_words, stage_word, stint_line
@@ -100,10 +101,16 @@ def evening_cards(
     scope: Scope, job: Job, morning: JobMorning, ahead: Outlook, chosen: date, now: datetime
 ) -> list[EveningCard]:  # fmt: skip
     """Return the strip of days."""
-    assert morning.standing is not None, "with an outlook there is a standing"
-    found = evenings(morning.standing, morning.schedule, ahead, [s.id for s in painted_surfaces(job)], now)
-    drawn, sides = drawn_house(job, scope.knowledge), sides_in(job)
-    return [_card(nth, evening, drawn, sides, chosen, now, scope.knowledge) for nth, evening in enumerate(found)]
+    standing = morning.standing
+    assert standing is not None, "with an outlook there is a standing"
+
+    def made() -> list[EveningCard]:
+        found = evenings(standing, morning.schedule, ahead, [s.id for s in painted_surfaces(job)], now)
+        drawn, sides = drawn_house(job, scope.knowledge), sides_in(job)
+        return [_card(nth, evening, drawn, sides, chosen, now, scope.knowledge) for nth, evening in enumerate(found)]
+
+    # Every entry and every planning raises the job's revision; the house is drawn a dozen times.
+    return scope.cached(("evenings", *state_of(scope, job), ahead.key, chosen, now.replace(second=0, microsecond=0)), made)
 
 
 def _card(
