@@ -31,7 +31,7 @@ def test_a_week_of_work_by_ticking_what_was_done(quiet_page: Page, site):
     done = hours_done(page)
 
     # Tuesday afternoon: the first piece of the day is entered with its hours, litres and batch.
-    step_clock(page, 3, 3)
+    step_clock(page, 3, 3, 1)
     page.goto(site.job("schedule"))
     row = page.locator(".unsaid .work-row").first
     what = row.locator("strong").inner_text()
