@@ -28,7 +28,7 @@ def overtaken(scope: Scope, today: JobMorning) -> list[str]:
         for why in _by_crew(scope, today, one.stint, fleet):
             found[f"{why}: {{n}} of work"] += 1
         if one.state == "held":
-            found[f"held up is {{n}} of planned work: {one.why}"] += 1
+            found[f"{one.why}: {{n}} of planned work held up"] += 1
     said = [why.replace("{n}", f"{count} piece{'s' if count != 1 else ''}") for why, count in found.most_common()]
     return [f"{why[:1].upper()}{why[1:]}" for why in (*said, *_opened(today), *_recoloured(today))]
 

@@ -85,8 +85,8 @@ def take_found(scope: Scope, search_id: str) -> None:
     if not plans or next(iter(plans.values())).cost.total >= next(iter(stands.values())).cost.total:
         raise PlanError("By now this plan is no better than the one that stands: things have changed since. Search again.", "form")
     kept = {one.id: _kept(scope, one, of_job, plans[one.id], frame, before[one.id]) for one, of_job in there}
-    settle(scope, search_id, is_taken=True)
     _write(scope, there[0][0], "take the better plan", kept)
+    settle(scope, search_id, is_taken=True)
 
 
 def put(scope: Scope, job: Job, stint_id: str, starts_at: datetime | None) -> None:

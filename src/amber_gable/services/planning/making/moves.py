@@ -79,7 +79,7 @@ def moves(
             why = "its colour is another now: another colour warms and dries otherwise"
         elif task is not None and not task.may[step : step + 1].all():
             why = _weather(scope, job, ahead, was) or "the weather does not permit it then"
-        elif task is not None and (none_left := _not_there(scope, task, was.starts_at.astimezone(ahead.zone).date())):
+        elif task is not None and (none_left := _not_there(scope, task, was.starts_at, ahead)):
             why = f"the {none_left} is not to be had then"
         elif waits or (task is not None and task.release > step):
             why = "what it waits for is ready later"
@@ -124,9 +124,10 @@ def who_is_away(scope: Scope, painters: Sequence[str], day: date) -> str:
     return " and ".join(name for name in painters if name not in names or (name in crew and crew[name].is_off(day)))
 
 
-def _not_there(scope: Scope, task: CrewTask, day: date) -> str:
-    """Return which machine of a task is not to be had on a day, in words; empty where all are."""
-    fleet, today = fleet_of(scope), scope.clock.now().date()
+def _not_there(scope: Scope, task: CrewTask, moment: datetime, ahead: Outlook) -> str:
+    """Return which machine of a task is not to be had on the day of a moment, in words; empty where all are."""
+    fleet = fleet_of(scope)
+    day, today = (at.astimezone(ahead.zone).date() for at in (moment, scope.clock.now()))
     taken = [fleet[key.split("@")[0]] for key in task.gear]
     return next((machine.label.lower() for machine in taken if not machine.units_on(day, today, task.job)), "")
 
