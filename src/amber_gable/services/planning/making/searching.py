@@ -118,23 +118,27 @@ def begin_search(scope: Scope, tries: int = TRIES) -> None:
     PlanError
         If there is nothing to plan.
     """
-    if scope.contractor_id in scope.app.searches:
+    search = Search(scope.app, new_id(), scope.contractor_id)
+    if scope.app.searches.setdefault(scope.contractor_id, search) is not search:
         return
-    there = running_outlooks(scope)
-    if not there:
-        raise PlanError("No job is running that could be planned.", "form")
-    asked = asked_of(scope, there, frame_of(scope.clock.now()), ())
-    given = turned(asked.given, asked.known, 0)
-    mark = hashlib.sha256(pickle.dumps(given)).hexdigest()
-    row = PlanSearch(
-        id=new_id(), contractor_id=scope.contractor_id, asked_at=scope.clock.now(), asked_by=scope.actor, mark=mark, state=_RUNNING,
-        tries=tries, tried=0, first_cost={}, best_cost={}, way={}, fault="",
-    )  # fmt: skip
-    with scope.writing() as session:
-        session.add(row)
-    search = Search(scope.app, row.id, scope.contractor_id)
-    scope.app.searches[scope.contractor_id] = search
-    search.start(given, tries, way_of(scope))
+    try:
+        there = running_outlooks(scope)
+        if not there:
+            raise PlanError("No job is running that could be planned.", "form")
+        asked = asked_of(scope, there, frame_of(scope.clock.now()), ())
+        given = turned(asked.given, asked.known, 0)
+        row = PlanSearch(
+            id=search.row_id, contractor_id=scope.contractor_id, asked_at=scope.clock.now(), asked_by=scope.actor,
+            mark=hashlib.sha256(pickle.dumps(given)).hexdigest(), state=_RUNNING, tries=tries, tried=0, first_cost={}, best_cost={},
+            way={}, fault="",
+        )  # fmt: skip
+        with scope.writing() as session:
+            session.add(row)
+        search.start(given, tries, way_of(scope))
+    except BaseException:
+        # Nothing runs: the next one who asks may begin.
+        scope.app.searches.pop(scope.contractor_id, None)
+        raise
 
 
 def stop_search(scope: Scope) -> None:
@@ -175,7 +179,7 @@ class Search:
     """A search that runs: its process, and a thread that writes down how far it is."""
 
     def __init__(self, app: "App", row_id: str, contractor_id: str) -> None:
-        self._app, self._row_id, self._contractor_id = app, row_id, contractor_id
+        self._app, self.row_id, self._contractor_id = app, row_id, contractor_id
         self._process: subprocess.Popen[bytes] | None = None
         self._thread: Thread | None = None
         self._is_stopped = False
@@ -221,7 +225,7 @@ class Search:
 
     def _write(self, values: Mapping[str, Any]) -> None:
         with self._app.writing() as session:
-            row = session.get(PlanSearch, self._row_id)
+            row = session.get(PlanSearch, self.row_id)
             if row is not None:
                 for name, value in values.items():
                     setattr(row, name, value)
