@@ -8,7 +8,7 @@ import pytest
 from amber_gable.core.air.humid import vapour_pressure_pa
 from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import ClimateSurface, Observation, simulate
-from amber_gable.core.wall.moisture import moisture_pct, relaxed
+from amber_gable.core.wall.moisture import first_dry, moisture_pct, paintable_after_wash, relaxed
 from amber_gable.core.wall.wood_moisture import equilibrium_moisture_pct
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, find_windows
 from tests.support.weathers import HERON_FERRY, september, steady
@@ -73,6 +73,25 @@ def test_a_meter_sets_it_anew_and_the_weather_goes_on_from_there():
     # By what is left of an error after one time constant.
     later = 96 + int(4 * STOCKS["wood-open"].dries_h)
     assert (read[later] - free[later]) / (22 - free[96]) == pytest.approx(np.exp(-1), rel=0.02)
+
+
+@pytest.mark.parametrize("stock", ["wood-painted", "wood-open", "brick"])
+def test_after_a_wash_at_any_hour_a_wall_may_be_painted_when_a_washed_one_is_below_the_limit(stock):
+    # The same weather run anew with a wash told at that instant; a shower on the third day soaks it again.
+    row, most = STOCKS[stock], STOCKS[stock].max_pct
+    water, falls = np.zeros(COUNT), np.zeros(COUNT)
+    water[220:240], falls[220:240] = 0.4, 1e-3
+    air = np.full(COUNT, 24.0)
+    vapour = np.full(COUNT, float(vapour_pressure_pa(24.0, 45.0)))
+    given = (air, vapour, np.full(COUNT, 1.0), water, falls, 900.0)
+    ready = paintable_after_wash(row, moisture_pct(row, *given), *given, most)
+    for at in (0, 37, 150, 230, 400, 700):
+        plain = first_dry(moisture_pct(row, *given, [(at, row.washed_pct)]), most, at)
+        if plain is None:
+            assert np.isinf(ready[at])
+        else:
+            # Told by the hour: a wash within an hour counts as at its end (in the rain, where a later one soaks less, a little sooner).
+            assert plain - 4 <= ready[at] <= plain + 8
 
 
 def test_dew_soaks_nothing_and_rain_does():

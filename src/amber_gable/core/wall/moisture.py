@@ -21,6 +21,8 @@ SOAKING_RAIN_MM_H = assumed("soaking_rain_mm_h")
 # Equilibrium of wood is published up to saturation; air as humid as that is short of soaking.
 _MOST_HUMID_PCT = 95.0
 _FIRST_DAY_S = 86_400.0
+# How often it is looked whether what was washed is dry enough.
+_LOOKS_S = 3600.0
 
 
 def relaxed(start: Array, target: Array, rate_per_s: Array, step_s: float) -> Array:
@@ -75,6 +77,24 @@ def moisture_pct(
     found_dry : sequence of int
         Instants at which a palm found it dry: it holds no more from there on than it may.
     """
+    target, rate, rest = _relaxation(stock, surface_temp_c, vapour_pa, wind_m_s, water_kg_m2, falls_kg_m2s, step_s)
+    # What it has come to by itself before: the mean of the first day.
+    begin = rest[..., : max(int(_FIRST_DAY_S / step_s), 1)].mean(axis=-1)
+    out = relaxed(begin, target, rate, step_s)
+    told: list[tuple[int, float | None]] = [*((q, None) for q in found_dry), *observations]
+    for instant, shown in sorted(told, key=lambda t: t[0]):
+        again = np.minimum(out[..., instant], stock.max_pct) if shown is None else np.full(begin.shape, shown)
+        if instant < out.shape[-1] - 1:
+            out[..., instant:] = relaxed(again, target[..., instant:], rate[..., instant:], step_s)
+        else:
+            out[..., instant:] = again[..., None]
+    return out
+
+
+def _relaxation(
+    stock: Stock, surface_temp_c: Array, vapour_pa: Array, wind_m_s: Array, water_kg_m2: Array, falls_kg_m2s: Array | None, step_s: float,
+) -> tuple[Array, Array, Array]:  # fmt: skip
+    """Return what a stock relaxes toward [%], how fast [1/s], and what it would come to by itself, each of shape (..., Q)."""
     if stock.equilibrium_pct is None:
         # A board feels the day and not the hour. It gives off by what its warmth would saturate and takes up by what is in the
         # air: in balance over a day where the means of the two are.
@@ -97,17 +117,7 @@ def moisture_pct(
     gives = (1 - soaked) * dries
     rate = wets + gives
     target = (wets * stock.saturated_pct + gives * rest) / np.maximum(rate, 1e-30)
-    # What it has come to by itself before: the mean of the first day.
-    begin = rest[..., : max(int(_FIRST_DAY_S / step_s), 1)].mean(axis=-1)
-    out = relaxed(begin, target, rate, step_s)
-    told: list[tuple[int, float | None]] = [*((q, None) for q in found_dry), *observations]
-    for instant, shown in sorted(told, key=lambda t: t[0]):
-        again = np.minimum(out[..., instant], stock.max_pct) if shown is None else np.full(begin.shape, shown)
-        if instant < out.shape[-1] - 1:
-            out[..., instant:] = relaxed(again, target[..., instant:], rate[..., instant:], step_s)
-        else:
-            out[..., instant:] = again[..., None]
-    return out
+    return target, rate, rest
 
 
 def _of_rain(water_kg_m2: Array, falls_kg_m2s: Array | None) -> NDArray[np.bool_]:
@@ -126,6 +136,41 @@ def _felt(values: Array, step_s: float) -> Array:
     """Return values as a board feels them, the last day weighing most, shape as given (..., Q)."""
     begin = values[..., : max(int(_FIRST_DAY_S / step_s), 1)].mean(axis=-1)
     return relaxed(begin, values, np.full(values.shape, 1 / _FIRST_DAY_S), step_s)
+
+
+def paintable_after_wash(
+    stock: Stock, moisture: Array, surface_temp_c: Array, vapour_pa: Array, wind_m_s: Array, water_kg_m2: Array,
+    falls_kg_m2s: Array | None, step_s: float, most_pct: float,
+) -> Array:  # fmt: skip
+    """Return, by the instant at which a wash ends, the instant from which the stock is below a limit, shape (Q,); inf beyond the data.
+
+    Parameters
+    ----------
+    stock : Stock
+    moisture : ndarray, shape (Q,)
+        Without that wash [%].
+    surface_temp_c, vapour_pa, wind_m_s, water_kg_m2, falls_kg_m2s : ndarray, shape (Q,)
+        As for `moisture_pct`.
+    most_pct : float
+        The limit [%].
+
+    Notes
+    -----
+    What is relaxed is linear in where it begins: a wash at q adds (washed - moisture(q)) exp(-G), G being the time constants gone
+    since. Looked at each hour, and later rather than sooner.
+    """
+    _, rate, _ = _relaxation(stock, surface_temp_c, vapour_pa, wind_m_s, water_kg_m2, falls_kg_m2s, step_s)
+    gone = np.concatenate([[0.0], np.cumsum(rate[:-1] * step_s)])
+    every = max(round(_LOOKS_S / step_s), 1)
+    at = np.arange(0, len(moisture), every)
+    base, since = moisture[at], gone[at]
+    washed = base[None, :] + (stock.washed_pct - base)[:, None] * np.exp(-np.maximum(since[None, :] - since[:, None], 0.0))
+    is_fit = np.triu(washed <= most_pct)
+    first = np.where(is_fit.any(axis=1), at[is_fit.argmax(axis=1)].astype(float), np.inf)
+    # A wash that ends within the hour: as one at its end.
+    beyond = np.append(first, np.inf)
+    result: Array = beyond[-(-np.arange(len(moisture)) // every)]
+    return result
 
 
 def first_dry(moisture: Array, most_pct: float, first: int) -> int | None:

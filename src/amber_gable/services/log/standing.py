@@ -86,6 +86,11 @@ def ready_by(
     def ready_s(task: WorkTask, wait: WaitsFor, end_s: float) -> float:
         hours, kind = waits_h(task, wait, knowledge)
         row = row_of(task.id.rsplit(":", 1)[0]) if ahead is not None else None
+        if wait.wait.law == "moisture" and row is not None and ahead is not None and (sound := sound_index(ahead, row)) is not None:
+            grid = ahead.windows.climate.grid
+            ended = min(max(math.ceil((end_s - float(grid.epoch_s[0])) / grid.step_s - 1e-6), 0), len(sound) - 1)
+            met_s = float(grid.epoch_s[0]) + float(sound[ended]) * grid.step_s
+            return max(met_s, end_s + wait.wait.hours * 3600)
         if kind is None or row is None or ahead is None or not hours:
             return end_s + hours * 3600
         climate = ahead.windows.climate
@@ -103,6 +108,17 @@ def ready_by(
         return math.inf if math.isnan(found) else float(grid.epoch_s[0]) + found * grid.step_s
 
     return ready_s
+
+
+def sound_index(ahead: Outlook, row: int) -> Array | None:
+    """Return by instant the next at which what lies under the film is below its limit, shape (Q,), inf beyond; None of what soaks up nothing."""
+    climate = ahead.windows.climate
+    if climate.moisture_pct is None or climate.moisture_max_pct is None or np.isnan(climate.moisture_pct[row]).any():
+        return None
+    count = climate.moisture_pct.shape[1]
+    fit = np.where(climate.moisture_pct[row] <= climate.moisture_max_pct[row], np.arange(count), np.inf)
+    result: Array = np.minimum.accumulate(fit[::-1])[::-1]
+    return result
 
 
 def rows_by_place(job: Job, ahead: Outlook) -> Callable[[str], int | None]:

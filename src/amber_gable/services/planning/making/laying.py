@@ -21,12 +21,13 @@ from amber_gable.core.windows.run import FILM_RISK
 from amber_gable.core.windows.steps import step_windows
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
-from amber_gable.services.log.standing import Standing, ready_by, rows_by_place, standing_work, waits_h
+from amber_gable.services.log.standing import Standing, ready_by, rows_by_place, sound_index, standing_work, waits_h
 from amber_gable.services.office.fleet import fleet_of
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.joinery import joinery, rows_of
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.making.far import far_outlook, loud_hours, working_hours
+from amber_gable.services.planning.making.soaking import Soaking, place_of
 from amber_gable.services.systems.coatings import Turn, coatings_of
 from amber_gable.services.systems.specs import schools_of
 from amber_gable.services.takeoff.access import moving_by_side
@@ -125,6 +126,7 @@ class _Laying:
         epoch = far.windows.climate.grid.epoch_s
         # Steps of the plan on the grid of the weather.
         self._shift = round((frame.start_s - epoch[0]) / frame.step_s)
+        self._soaking = Soaking(far, scope.knowledge, self._framed_ready)
 
     def _moving_shares(self) -> dict[str, float]:
         """Return by side what moving ladders adds to each hour that is worked from them."""
@@ -142,13 +144,15 @@ class _Laying:
     def tasks(self, rest: tuple[Stint, ...]) -> Iterator[CrewTask]:
         held, fleet = self._held(rest), fleet_of(self._scope)
         counts = {s.id: pieces(s, self._painters) for s in rest if s.id not in held}
+        last_piece = {stint_id: f"{stint_id}#{count - 1}" for stint_id, count in counts.items()}
         tail = tails_h({s.id: s.hours for s in rest}, {s.id: [a.stint for a in s.after] for s in rest})
         for stint in rest:
             if stint.id in held:
                 continue
             count, hours = counts[stint.id], stint.hours + self._moving_h(stint)
             may = self._framed(self._hours(stint))
-            waits, release = self._waits(stint, counts)
+            waits, release = self._waits(stint, last_piece)
+            waits += tuple(self._soaking.waits(stint, rest, last_piece))
             low = max((t.crew[0] for t in stint.tasks if t.hours), default=1)
             high = max((t.crew[1] for t in stint.tasks if t.hours), default=1)
             gear = tuple(gear_key(k, fleet[k], self._job.id) for k in (*stint.equipment, *stint.ways_up) if k in fleet)
@@ -181,15 +185,14 @@ class _Laying:
                 held.add(stint.id)
         return held
 
-    def _waits(self, stint: Stint, counts: Mapping[str, int]) -> tuple[tuple[AfterTask, ...], int]:
+    def _waits(self, stint: Stint, last_piece: Mapping[str, str]) -> tuple[tuple[AfterTask, ...], int]:
         """Return what a stint waits for that is still to be done, and the step at which waits for what is done are over."""
         waits, release = [], 0
         for after in stint.after:
             if after.task is not None and self._standing.states[after.task.id].state.is_over:
                 release = max(release, self._over_at(after.task, after.wait))
-            elif after.stint in counts:
-                last = f"{after.stint}#{counts[after.stint] - 1}"
-                waits.append(AfterTask(last, self._ready_at(after), after.why))
+            elif after.stint in last_piece:
+                waits.append(AfterTask(last_piece[after.stint], self._ready_at(after), after.why))
         return tuple(waits), release
 
     def _over_at(self, task: WorkTask, wait: Wait) -> int:
@@ -206,17 +209,22 @@ class _Laying:
         if after.task is None:
             return None
         hours, kind = waits_h(after.task, WaitsFor(after.task.id, after.wait), self._scope.knowledge)
+        row, ends = self._row_of(place_of(after.task)), np.arange(self._frame.count + 1)
+        if after.wait.law == "moisture" and row is not None and (sound := sound_index(self._far, row)) is not None:
+            return np.maximum(self._framed_ready(sound), ends + math.ceil(after.wait.hours * 3600 / self._frame.step_s))
         if not hours:
             return None
-        ends = np.arange(self._frame.count + 1)
-        row = self._row_of(_place(after.task))
         if kind is None or row is None:
             return ends + math.ceil(hours * 3600 / self._frame.step_s)
         climate = self._far.windows.climate
         if (row, kind) not in self._progress:
             rate = drying_rate(kind, climate.surface_temp_c[row : row + 1], climate.vapour_pa, climate.wind_m_s)
             self._progress[row, kind] = progress_h(rate, climate.grid.step_s)
-        by_end = ready_index(self._progress[row, kind], hours)[0]
+        return self._framed_ready(ready_index(self._progress[row, kind], hours)[0])
+
+    def _framed_ready(self, by_end: Array) -> NDArray[np.int64]:
+        """Return instants of the weather's grid, by the instant at which work ended, as steps of the plan by its steps."""
+        ends = np.arange(self._frame.count + 1)
         ready = by_end[np.minimum(ends + self._shift, len(by_end) - 1)] - self._shift
         never = np.isinf(ready)
         return np.where(never, self._frame.count + 1, np.ceil(np.where(never, 0, ready))).astype(np.int64)
@@ -234,7 +242,7 @@ class _Laying:
             return None
         worst = np.zeros(len(self._working))
         for task in stint.tasks:
-            place = _place(task)
+            place = place_of(task)
             base = self._hung if self._hung is not None and self._hung.row(place) is not None else self._far
             row = base.row(place)
             if row is not None:
@@ -247,7 +255,7 @@ class _Laying:
         return out
 
     def _may(self, task: WorkTask) -> NDArray[np.bool_]:
-        place = _place(task)
+        place = place_of(task)
         turn = self._turn(task)
         key = (place, task.weather, turn or "")
         if key not in self._states:
@@ -255,7 +263,7 @@ class _Laying:
         return self._states[key]
 
     def _turn(self, task: WorkTask) -> Turn | None:
-        coating = self._coatings.get(_place(task))
+        coating = self._coatings.get(place_of(task))
         return next((coat.turn for coat in coating.each if coat.step == task.step), None) if coating and task.is_coat else None
 
     def _judged(self, place: str, weather: str, turn: Turn | None) -> NDArray[np.bool_]:
@@ -290,7 +298,3 @@ def _skills(stint: Stint) -> tuple[tuple[str, ...], tuple[str, ...]]:
 def _open(states: NDArray[np.int8]) -> NDArray[np.bool_]:
     result: NDArray[np.bool_] = states != SHUT
     return result
-
-
-def _place(task: WorkTask) -> str:
-    return task.id.rsplit(":", 1)[0]
