@@ -6,13 +6,16 @@ from datetime import date, timedelta
 import pytest
 from icalendar import Calendar
 
+from amber_gable.core.planning.state import Told
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.exchange.icalendar import calendar
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs import jobs
+from amber_gable.services.log.record import Said, enter
 from amber_gable.services.office import crew
 from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import morning, schedules
+from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store import queries
 from amber_gable.web.views.crew import feed_entries
 from amber_gable.web.views.evenings import headline
@@ -61,6 +64,45 @@ def test_somebody_ill_moves_that_ones_work_and_what_waits_for_it(opened, job):
     assert places(plan(opened, job)) == now, "mended twice, it moves nothing"
     crew.back(opened, "Tobias", day)
     assert places(plan(opened, job, anew=True)) == before, "from nothing, as it was"
+
+
+def test_what_is_being_worked_at_goes_on_when_the_plan_is_mended(opened, job):
+    first = plan(opened, job)
+    begun = next(s for s in first.stints if s.ends_at - s.starts_at >= timedelta(hours=2))
+    opened.clock.set(begun.starts_at + timedelta(minutes=50))
+    again = plan(opened, job)
+    # To the minute: what is left of it, by those who are at it. Nobody has recorded anything yet.
+    assert places(again)[begun.id] == places(first)[begun.id]
+    assert begun.id not in {m["id"] for m in again.moves}
+    opened.clock.set(begun.ends_at + timedelta(minutes=1))
+    late = plan(opened, job)
+    assert "not recorded" in next(m["why"] for m in late.moves if m["id"] == begun.id)
+
+
+def test_a_piece_that_is_recorded_leaves_the_others_where_they_are(opened, job):
+    # One painter alone takes a wall in several pieces.
+    crew.remove(opened, "Tobias")
+    crew.remove(opened, "Marlow")
+    plan(opened, job)
+    others = {j.id: j for row in jobs.list_jobs(opened) if (j := jobs.whole(opened, row.id)).id}
+    saved = {i: schedules.saved(opened, j) for i, j in others.items()}
+    where, one = next((i, s) for i, kept in saved.items() if kept for s in kept.stints if s.of > 1 and s.piece == 0 and not s.is_expected)
+    before = {s.id: s for s in saved[where].stints}
+    tasks = {t.id: t for t in tasks_of(opened, others[where])}
+    opened.clock.set(one.ends_at)
+    said = Said(Told.DONE, one.starts_at, one.ends_at, 100.0 / one.of, one.painters)
+    for other in saved[where].stints:
+        if other.ends_at <= one.ends_at and other.id != one.id:
+            enter(opened, others[where], [tasks[i] for i in other.tasks], Said(Told.DONE, other.starts_at, other.ends_at, 100.0 / other.of))
+    enter(opened, others[where], [tasks[i] for i in one.tasks], said)
+    now = plan(opened, others[where])
+    rest = {s.id: s for s in now.stints}
+    stint = one.id.split("#")[0]
+    assert one.id not in rest
+    assert one.id not in {m["id"] for m in now.moves}
+    for n in range(1, one.of):
+        assert rest[f"{stint}#{n}"].hours == pytest.approx(before[f"{stint}#{n}"].hours, abs=0.01)
+        assert rest[f"{stint}#{n}"].starts_at == before[f"{stint}#{n}"].starts_at
 
 
 def test_a_stricter_house_rule_moves_a_coat_and_says_why(opened, job):

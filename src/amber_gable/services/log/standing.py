@@ -111,7 +111,7 @@ def ready_by(
 
 
 def sound_index(ahead: Outlook, row: int) -> Array | None:
-    """Return by instant the next at which what lies under the film is below its limit, shape (Q,), inf beyond; None of what soaks up nothing."""
+    """Return by instant the next at which what lies under the film is dry enough, shape (Q,), inf beyond; None of what soaks up nothing."""
     climate = ahead.windows.climate
     if climate.moisture_pct is None or climate.moisture_max_pct is None or np.isnan(climate.moisture_pct[row]).any():
         return None

@@ -1,5 +1,6 @@
 """The schedule of a job: its part of the plan of all work, kept, and held against newer forecasts."""
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import asdict, replace
 from datetime import UTC, date, datetime
@@ -79,7 +80,7 @@ def take_found(scope: Scope, search_id: str) -> None:
     way, there = found_way(scope, search_id), running_outlooks(scope)
     frame = frame_of(scope.clock.now())
     before = {one.id: saved(scope, one) for one, _ in there}
-    pinned = [s for s in _stretches(before, frame) if s.is_pinned]
+    pinned = [s for s in _stretches(before, frame) if s.is_pinned or s.start < 0]
     plans = plan_jobs(scope, there, pinned, way)
     stands = plan_jobs(scope, there, _stretches(before, frame), way_of(scope))
     if not plans or next(iter(plans.values())).cost.total >= next(iter(stands.values())).cost.total:
@@ -151,18 +152,20 @@ def _write(scope: Scope, job: Job, label: str, kept: Mapping[str, "SavedSchedule
 
 
 def _stretches(before: Mapping[str, "SavedSchedule | None"], frame: Frame) -> list[Stretch]:
-    """Return the work of earlier plans that is still to come, on the steps of a new one."""
+    """Return the work of earlier plans that is under way or still to come, on the steps of a new one."""
     out = []
     for schedule in before.values():
         for stint in schedule.stints if schedule else ():
             start = (stint.starts_at.timestamp() - frame.start_s) / frame.step_s
-            if start >= 0:
-                end = (stint.ends_at.timestamp() - frame.start_s) / frame.step_s
+            end = (stint.ends_at.timestamp() - frame.start_s) / frame.step_s
+            # What is being worked at goes on.
+            if end > 0:
                 out.append(Stretch(stint.id, round(start), round(end), stint.painters, stint.set_by, stint.is_pinned))
     return out
 
 
 def _kept(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan, frame: Frame, before: "SavedSchedule | None") -> SavedSchedule:
+    plan = _as_begun(plan, before, frame)
     stints = [SavedStint.of_plan(one) for one in plan.stints]
     finish = Finish() if plan.unplaced else Finish.of(plan.finishes, plan.courses)
     old = [Was(s.id, s.starts_at, s.ends_at, s.painters, s.tasks, s.coat) for s in before.stints if not s.is_expected] if before else []
@@ -184,6 +187,18 @@ def _kept(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan, frame: Frame, b
         tuple(moved), tuple(gone), cost=plan.cost, not_before=plan.not_before, colours=colours,
         news=tuple(opened_and_shut(before.unplaced, unplaced)) if before else (),
     )  # fmt: skip
+
+
+def _as_begun(plan: JobPlan, before: "SavedSchedule | None", frame: Frame) -> JobPlan:
+    """Return a plan in which what is being worked at began when it did."""
+    under_way = {s.id: s for s in before.stints if s.starts_at.timestamp() < frame.start_s < s.ends_at.timestamp()} if before else {}
+
+    def begun(one: PlacedStint) -> PlacedStint:
+        was = under_way.get(one.id)
+        goes_on = was is not None and one.starts_at.timestamp() == frame.start_s and one.painters == was.painters
+        return replace(one, starts_at=was.starts_at) if was is not None and goes_on else one
+
+    return replace(plan, stints=tuple(begun(one) for one in plan.stints))
 
 
 def colours_of(job: Job) -> dict[str, str]:
@@ -211,13 +226,14 @@ def _visits(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan) -> list[Visit
                 spans.setdefault((place, one.stint.coat), []).append(one)
     starts = {key: min(p.starts_at for p in parts) for key, parts in spans.items()}
     visits = []
+    left, now = Counter(piece.stint for piece in plan.laid.pieces.values()), scope.clock.now()
     for (place, coat), parts in spans.items():
-        if len(parts) < parts[0].of:
+        if len(parts) < left[parts[0].stint.id]:
             continue
         row, judged = ahead.row(place), of_coat(scope, job, ahead, coat)
         first, last = min(parts, key=lambda p: p.starts_at), max(parts, key=lambda p: p.ends_at)
         assert row is not None, "what is painted has its row"
-        if (judged.windows.states[row, ahead.step_at(first.starts_at) : ahead.step_at(last.ends_at)] == SHUT).any():
+        if (judged.windows.states[row, ahead.step_at(max(first.starts_at, now)) : ahead.step_at(last.ends_at)] == SHUT).any():
             # The forecast ends before all is known that this coat needs: an expectation.
             continue
         stroke = judged.local(last_stroke(judged, row, ahead.step_at(last.starts_at)))

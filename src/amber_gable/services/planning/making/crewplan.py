@@ -218,11 +218,30 @@ def asked_of(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame, k
     longer = replace(frame, count=frame.count + (COURSES - 1) * _DAY)
     laid = tuple(_laid(scope, job, ahead, longer, len(crew)) for job, ahead in there)
     known = max(0, min(int((known_until_s(ahead) - frame.start_s) // _QUARTER_S) for _, ahead in there))
-    tasks, works = [task for one in laid for task in one.tasks], np.logical_or.reduce([one.works for one in laid])
+    keep = [*keep]
+    tasks, works = _as_begun([task for one in laid for task in one.tasks], laid, keep), np.logical_or.reduce([one.works for one in laid])
     kept = [k for k in keep if k.start < known or k.is_pinned]
     jobs_in_order = [one.job_id for one in laid]
     fleet, terms = fleet_in(scope, frame, there), terms_of(scope, there, frame)
     return Asked(laid, Given(tasks, crew, jobs_in_order, frame.count, works, fleet, kept, terms), known)
+
+
+def _as_begun(tasks: Sequence[CrewTask], laid: Sequence[Laid], keep: list[Stretch]) -> list[CrewTask]:
+    """Return tasks with those cut to what is left that are being worked at by the plan before; their stretches begin now.
+
+    Where the record says how much is done, that counts; otherwise the clock does.
+    """
+    pieces = {i: piece for one in laid for i, piece in one.pieces.items()}
+    under_way = {k.task: k for k in keep if k.start < 0 and k.task in pieces}
+    keep[:] = [replace(k, start=0) if k.start < 0 else k for k in keep if k.start >= 0 or k.task in under_way]
+    out = []
+    for task in tasks:
+        at = under_way.get(task.id)
+        if at is None or pieces[task.id].is_begun:
+            out.append(task)
+        else:
+            out.append(replace(task, hours=min(task.hours, at.end * len(at.painters) * _QUARTER_S / 3600)))
+    return out
 
 
 def terms_of(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame) -> Terms:
@@ -319,7 +338,7 @@ def _of_job(
     one: Laid, frame: Frame, found: Courses, ahead: Outlook, known: int, fleet: Mapping[str, Machine]
 ) -> JobPlan:  # fmt: skip
     plan = found.plans[0]
-    counts = Counter(_stint_id(task.id) for task in one.tasks)
+    counts = Counter(piece.stint for piece in one.pieces.values())
     stints = []
     for task in one.tasks:
         at = plan.get(task.id)
@@ -329,21 +348,13 @@ def _of_job(
         starts_at, ends_at = _local(frame.at_s(at.start), ahead), _local(frame.at_s(at.end), ahead)
         # What a fresh coat must still know lies a day ahead of it.
         is_expected = at.start >= known - (_DAY if stint.wets else 0)
+        piece = one.pieces[task.id]
         stints.append(
             PlacedStint(
-                task.id,
-                stint,
-                counts[stint.id],
-                starts_at,
-                ends_at,
-                at.painters,
-                stint.hours / counts[stint.id],
-                at.set_by,
-                is_expected,
-                at.is_pinned,
-                task.hours - stint.hours / counts[stint.id],
+                task.id, stint, piece.of, starts_at, ends_at, at.painters, piece.hours, at.set_by, is_expected, at.is_pinned,
+                task.hours - piece.hours,
             )
-        )
+        )  # fmt: skip
     placed = Counter(_stint_id(s.id) for s in stints)
     unplaced = {i: _why(one, stint, fleet) for i, stint in one.stints.items() if placed[i] < max(counts[i], 1)}
     soonest = found.soonest.get(one.job_id)

@@ -36,6 +36,8 @@ from amber_gable.store.models import Job
 _MOST_H, _EACH_H, _LIGHT_MM_H = assumed("stint_most_h"), assumed("stint_each_h"), assumed("light_rain_mm_h")
 # Machines that are heard next door.
 _LOUD = ("sprayer", "pressure-washer", "rotating-washer", "grinder-shrouded", "sander", "hepa-vacuum")
+# Less than a minute and a half is nothing left.
+_LEAST_H = 0.025
 _SKILL_OF = {"lift": {"lift"}, "ladder": {"ladder", "tower", "scaffold"}}
 
 
@@ -52,6 +54,27 @@ class Frame:
 
 
 @dataclass(frozen=True)
+class Piece:
+    """What is left of a piece of a stint.
+
+    Parameters
+    ----------
+    stint : str
+    hours : float
+        Painter-hours without moving ladders.
+    of : int
+        How many pieces the whole stint has.
+    is_begun : bool
+        The record says that part of it is done.
+    """
+
+    stint: str
+    hours: float
+    of: int
+    is_begun: bool
+
+
+@dataclass(frozen=True)
 class Laid:
     """A job laid out.
 
@@ -65,6 +88,8 @@ class Laid:
         Pieces of stints that a plan may place; ids end in "#" and the number of the piece.
     works : ndarray of bool, shape (Q,)
         Quarter-hours in which somebody is at work here.
+    pieces : dict of str to Piece
+        Of all stints, by id: what is left. A piece keeps its number while those before it are done.
     """
 
     job_id: str
@@ -72,6 +97,29 @@ class Laid:
     stints: dict[str, Stint]
     tasks: tuple[CrewTask, ...]
     works: NDArray[np.bool_]
+    pieces: dict[str, Piece]
+
+
+def pieces_left(full: Stint, rest: Stint, painters: int) -> dict[str, Piece]:
+    """Return what is left of a stint, piece by piece, by id.
+
+    Parameters
+    ----------
+    full, rest : Stint
+        As a whole, and without what is done.
+    painters : int
+        How many there are: all that may work at it do.
+    """
+    count = max(1, math.ceil(full.hours / full.painters(painters, _EACH_H) / _MOST_H - 1e-6))
+    done = full.hours - rest.hours
+    out: dict[str, Piece] = {}
+    for piece in range(count):
+        ends_h = full.hours * (piece + 1) / count
+        left_h = ends_h - max(full.hours * piece / count, done)
+        # Of what takes nobody's time the last piece stands for all.
+        if left_h > _LEAST_H or (piece == count - 1 and not out):
+            out[f"{rest.id}#{piece}"] = Piece(rest.id, max(left_h, 0.0), count, left_h < full.hours / count - _LEAST_H)
+    return out
 
 
 def places_in(job: Job) -> dict[str, Place]:
@@ -97,13 +145,10 @@ def lay_out(scope: Scope, job: Job, ahead: Outlook, frame: Frame, painters: int)
     over = [i for i, state in standing.states.items() if state.state.is_over]
     begun = {i: state.done_frac for i, state in standing.states.items() if state.state is State.UNDER_WAY}
     rest = left_of(every, begun, over)
+    full = {s.id: s for s in every}
+    parts = {i: piece for s in rest for i, piece in pieces_left(full[s.id], s, painters).items()}
     made = _Laying(scope, job, ahead, far, frame, painters, standing)
-    return Laid(job.id, standing, {s.id: s for s in rest}, tuple(made.tasks(rest)), made.works)
-
-
-def pieces(stint: Stint, painters: int) -> int:
-    """Return in how many pieces a stint is done by all the painters that may work at it."""
-    return max(1, math.ceil(stint.hours / stint.painters(painters, _EACH_H) / _MOST_H - 1e-6))
+    return Laid(job.id, standing, {s.id: s for s in rest}, tuple(made.tasks(rest, parts)), made.works, parts)
 
 
 class _Laying:
@@ -141,28 +186,30 @@ class _Laying:
     def works(self) -> NDArray[np.bool_]:
         return self._framed(self._working)
 
-    def tasks(self, rest: tuple[Stint, ...]) -> Iterator[CrewTask]:
+    def tasks(self, rest: tuple[Stint, ...], parts: Mapping[str, Piece]) -> Iterator[CrewTask]:
         held, fleet = self._held(rest), fleet_of(self._scope)
-        counts = {s.id: pieces(s, self._painters) for s in rest if s.id not in held}
-        last_piece = {stint_id: f"{stint_id}#{count - 1}" for stint_id, count in counts.items()}
+        own: dict[str, list[str]] = {}
+        for piece_id, piece in parts.items():
+            if piece.stint not in held:
+                own.setdefault(piece.stint, []).append(piece_id)
+        last_piece = {stint_id: ids[-1] for stint_id, ids in own.items()}
         tail = tails_h({s.id: s.hours for s in rest}, {s.id: [a.stint for a in s.after] for s in rest})
         for stint in rest:
             if stint.id in held:
                 continue
-            count, hours = counts[stint.id], stint.hours + self._moving_h(stint)
             may = self._framed(self._hours(stint))
             waits, release = self._waits(stint, last_piece)
             waits += tuple(self._soaking.waits(stint, rest, last_piece))
             low = max((t.crew[0] for t in stint.tasks if t.hours), default=1)
             high = max((t.crew[1] for t in stint.tasks if t.hours), default=1)
             gear = tuple(gear_key(k, fleet[k], self._job.id) for k in (*stint.equipment, *stint.ways_up) if k in fleet)
-            for piece in range(count):
-                before = (AfterTask(f"{stint.id}#{piece - 1}", None, "the piece before"),) if piece else waits
-                crew = (min(low, self._painters), high)
+            moving = self._moving_h(stint) / stint.hours if stint.hours else 0.0
+            for n, piece_id in enumerate(own[stint.id]):
+                before = (AfterTask(own[stint.id][n - 1], None, "the piece before"),) if n else waits
                 needs, one_with = _skills(stint)
                 yield CrewTask(
-                    f"{stint.id}#{piece}", self._job.id, stint.side, hours / count, crew, gear, may, before,
-                    release, stint.wets, tail[stint.id], needs, one_with, self._risk(stint),
+                    piece_id, self._job.id, stint.side, parts[piece_id].hours * (1 + moving), (min(low, self._painters), high), gear,
+                    may, before, release, stint.wets, tail[stint.id], needs, one_with, self._risk(stint),
                 )  # fmt: skip
 
     def _moving_h(self, stint: Stint) -> float:

@@ -61,9 +61,10 @@ def moves(
         if stint is None and not all(i in laid.standing.states for i in was.tasks):
             out.append(Move(was.id, was.starts_at, None, "the system has no such step any more"))
             continue
-        if stint is None or new == was.starts_at:
+        if was.id not in laid.pieces or new == was.starts_at:
             # Done by now, or where it was.
             continue
+        assert stint is not None, "a piece is one of its stint"
         moved.add(was.id)
         if stint.held_by:
             out.append(Move(was.id, was.starts_at, None, f"held up: {' and '.join(stint.held_by)}"))
