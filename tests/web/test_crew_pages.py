@@ -12,7 +12,7 @@ from tests.support.serving import DEMO_NOW
 
 
 def made(opened, job):
-    return schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)))
+    return schedules.make(opened, job)
 
 
 def test_tomorrow_says_who_goes_where_and_drafts_the_messages(client, opened, job):
@@ -128,7 +128,7 @@ def test_machines_are_reserved_and_given_back_and_bad_terms_refused(client, open
     assert "before it begins" in str(errors(send(client, "/machines/tower/reserve", given | {"last": "2026-09-01"}, "mr-tower")))
     assert "2026-09-16" in str(errors(send(client, "/machines/tower/reserve", given | {"first": "soon"}, "mr-tower")))
     send(client, "/machines/tower/reserve", given)
-    assert min(s.starts_at for s in schedules.make(opened, job, ahead_of(opened, job), anew=True).stints if "tower" in s.ways_up) == first
+    assert min(s.starts_at for s in schedules.make(opened, job, anew=True).stints if "tower" in s.ways_up) == first
     terms = {"units": "2", "per_day": "50", "delivery": "0", "lead_days": "3", "is_hired": "1", "not_until": ""}
     assert send(client, "/machines/tower", terms).headers["hx-redirect"].endswith("/crew")
     assert "2 to hire" in client.get("/crew").text

@@ -5,7 +5,6 @@ from datetime import date
 import pytest
 
 from amber_gable.services.jobs import jobs
-from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import schedules
 from amber_gable.services.planning.making.far import is_region, public_holidays
 from tests.support.pages import errors, send
@@ -38,7 +37,7 @@ def test_what_cannot_be_is_said_at_its_field(client, opened, job, field, value, 
 def test_a_promise_that_is_missed_costs_what_it_says(client, opened, job):
     def cost():
         whole = jobs.whole(opened, job.id)
-        return schedules.make(opened, whole, outlook.outlook(opened, whole, outlook.status(opened, whole)), anew=True)
+        return schedules.make(opened, whole, anew=True)
 
     free = cost()
     assert free.cost.late == 0
@@ -55,7 +54,7 @@ def test_loud_machines_run_in_their_hours_only(client, opened):
     loud = {"loud_from_h": "11", "loud_until_h": "15", "method": "sprayer", "access": "lift"}
     sent_rules(client, opened, boathouse, **loud)
     whole = jobs.whole(opened, boathouse.id)
-    kept = schedules.make(opened, whole, outlook.outlook(opened, whole, outlook.status(opened, whole)), anew=True)
+    kept = schedules.make(opened, whole, anew=True)
     machines = [s for s in kept.stints if {"sprayer", "pressure-washer", "sander"} & set(s.equipment)]
     assert machines
     assert all(s.starts_at.hour >= 11 and (s.ends_at.hour, s.ends_at.minute) <= (15, 0) for s in machines)

@@ -138,7 +138,7 @@ def test_the_command_line_says_from_like_the_api():
 
 
 def test_a_plan_that_rain_on_site_breaks_says_that_it_was_the_rain(client, opened, job, east):
-    schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)))
+    schedules.make(opened, job)
     skywatch.see_rain(opened, job, strength="heavy")
     said = next_step(job_morning(opened, jobs.whole(opened, job.id)), opened.clock.now().astimezone(ZoneInfo(job.time_zone)))
     assert said.alarm
@@ -146,7 +146,7 @@ def test_a_plan_that_rain_on_site_breaks_says_that_it_was_the_rain(client, opene
 
 
 def test_a_coat_that_rain_found_is_named_on_the_start_page_after_it_stopped(client, opened, job, east):
-    kept = schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)))
+    kept = schedules.make(opened, job)
     first = min(kept.visits, key=lambda v: v.starts_at)
     step_clock(opened.app, (first.starts_at - opened.clock.now()).total_seconds() / 3600 + 0.5)
     assert "Rain found a fresh coat" not in client.get(f"/jobs/{job.id}/morning-card").text

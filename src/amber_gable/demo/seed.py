@@ -10,7 +10,6 @@ from amber_gable.services.app.app import App
 from amber_gable.services.app.owners import open_books
 from amber_gable.services.app.scope import OFFICE, Scope
 from amber_gable.services.jobs import jobs
-from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import schedules
 from amber_gable.store import queries
 
@@ -49,7 +48,7 @@ def seed_schedule(app: App, job_id: str) -> None:
     scope = Scope(app, OFFICE)
     job = jobs.whole(scope, job_id)
     try:
-        schedules.make(scope, job, outlook.outlook(scope, job, outlook.status(scope, job)))
+        schedules.make(scope, job)
     except PlanError:
         # Without weather the demonstration starts without a schedule; the pages say why.
         return

@@ -10,9 +10,10 @@ import pytest
 
 from amber_gable.core.planning.crew.dispatch import dispatched
 from amber_gable.core.planning.crew.machines import Machine, Reserved
+from amber_gable.core.planning.crew.mend import mended
 from amber_gable.core.planning.crew.money import Promise, Terms, cost_of, days_in
 from amber_gable.core.planning.crew.search import Given, improved, soonest_ends, tried, usual_way
-from amber_gable.core.planning.crew.values import CrewTask, Stretch
+from amber_gable.core.planning.crew.values import AfterTask, CrewTask, Painter, Stretch
 from tests.core.planning.test_dispatch import COUNT, CREW, faults, random_tasks
 
 MONDAY = date(2026, 9, 14)
@@ -57,6 +58,27 @@ def test_hire_promises_and_failing_coats():
     assert cost.rework == pytest.approx(0.1 * 2 * 50)
     agreed = tower.model_copy(update={"reserved": (Reserved(first=MONDAY, last=date(2026, 9, 20), job="A"),)})
     assert cost_of(plan, tasks, replace(terms, machines={"tower@A": agreed})).hire == 0
+
+
+def test_a_coat_whose_painter_is_ill_gets_the_one_who_has_work_that_can_wait():
+    """The coat may go on today or on the fourth day; Tobias, who was to put it on, is ill, and Ines scrapes, which she may do any day."""
+    works = np.array([32 <= n % 96 < 68 for n in range(4 * 96)])
+    open_hours = works & np.array([40 <= n < 56 or 328 <= n < 344 for n in range(4 * 96)])
+    coat = replace(task("coat", hours=4.0, is_wet=True), may=open_hours)
+    scrape = replace(task("scrape", hours=8.0), may=works, side="south")
+    after = replace(task("finish", hours=1.0), may=works, after=(AfterTask("coat", None, "the coat"),))
+    was = (Stretch("coat", 40, 56, ("Tobias",), ""), Stretch("scrape", 32, 64, ("Ines",), ""), Stretch("finish", 128, 132, ("Ines",), ""))
+    given = Given([coat, scrape, after], [Painter("Ines")], ("A",), 4 * 96, works, {}, was, replace(TERMS, days=days_in(MONDAY, 0, 4 * 96)))
+    stiff, plan = tried(given, usual_way(given)), mended(given, usual_way(given))
+    assert stiff.plan["coat"].start >= 328, "while all that can stay stays, the coat waits for the fourth day"
+    assert plan.plan["coat"].start < 96
+    assert plan.cost.total < stiff.cost.total
+    # Mended again it moves nothing.
+    again = replace(given, keep=tuple(plan.plan.values()))
+    assert mended(again, usual_way(again)).plan == plan.plan
+    # What was put there by hand is not set free.
+    pinned = replace(given, keep=(was[0], replace(was[1], is_pinned=True), was[2]))
+    assert mended(pinned, usual_way(pinned)).plan["scrape"].start == 32
 
 
 def test_days_change_at_midnight():

@@ -48,7 +48,7 @@ def test_it_holds_beyond_the_forecast_for_other_coats_and_for_joinery(opened, jo
 
 
 def test_planned_coats_keep_clear_of_them(opened, job, ahead):
-    kept = schedules.make(opened, job, ahead)
+    kept = schedules.make(opened, job)
     risk = ahead.windows.check(FILM_RISK).margin
     rows = [(ahead.row(v.surface_id), ahead.step_at(v.starts_at), ahead.step_at(v.ends_at)) for v in kept.visits if v.coat == 1]
     assert rows

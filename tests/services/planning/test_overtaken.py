@@ -4,7 +4,6 @@ from datetime import timedelta
 
 from amber_gable.services.jobs import jobs
 from amber_gable.services.office import crew
-from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.overtaken import overtaken
 from amber_gable.services.systems import colours, samples
@@ -17,7 +16,7 @@ def said(opened, job) -> list[str]:
 
 def plan(opened, job):
     job = jobs.whole(opened, job.id)
-    return schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)))
+    return schedules.make(opened, job)
 
 
 def test_a_plan_that_was_just_made_is_overtaken_by_nothing(opened, job):

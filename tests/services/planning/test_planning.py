@@ -67,7 +67,7 @@ def test_the_demonstration_week_has_the_windows_its_story_promises(ahead):
 
 
 def test_a_schedule_is_kept_and_held_against_the_next_forecast(opened, job, ahead):
-    made = schedules.make(opened, job, ahead)
+    made = schedules.make(opened, job)
     kept = schedules.saved(opened, job, ahead)
     assert [(v.surface_id, v.coat, v.starts_at) for v in kept.visits] == [(v.surface_id, v.coat, v.starts_at) for v in made.visits]
     assert not kept.is_broken
@@ -92,12 +92,11 @@ def test_a_schedule_is_kept_and_held_against_the_next_forecast(opened, job, ahea
 
 
 def test_making_it_again_replaces_it_and_can_be_undone(opened, job, ahead):
-    first = schedules.make(opened, job, ahead)
+    first = schedules.make(opened, job)
     opened.clock.set(DEMO_NOW + timedelta(hours=6))
-    later = outlook.outlook(opened, job, outlook.status(opened, job))
-    second = schedules.make(opened, job, later)
+    second = schedules.make(opened, job)
     assert second.made_at > first.made_at
-    assert all(v.starts_at > opened.clock.now() for v in second.visits)
+    assert all(v.ends_at > opened.clock.now() for v in second.visits)
     done = changes.undoable(opened, job.id)
     assert done.label == "make the schedule"
     changes.undo(opened, done.set_id)
@@ -110,7 +109,7 @@ def test_morning_says_one_thing_to_do_and_what_until_then(opened, job, ahead):
     unplanned = next_step(morning.job_morning(opened, job), now)
     assert unplanned.wants_schedule
     assert "opens at" in unplanned.lead
-    schedules.make(opened, job, ahead)
+    schedules.make(opened, job)
     planned = morning.job_morning(opened, job)
     said = next_step(planned, now)
     start = planned.visit.starts_at.astimezone(CHICAGO)
@@ -125,7 +124,7 @@ def test_morning_says_one_thing_to_do_and_what_until_then(opened, job, ahead):
 
 
 def test_a_broken_plan_is_an_alarm(opened, job, ahead):
-    schedules.make(opened, job, ahead)
+    schedules.make(opened, job)
     jobs.update_rules(opened, job.id, jobs.rules_of(job).model_dump() | {"max_rain_probability_pct": 0.5})
     said = next_step(morning.job_morning(opened, jobs.whole(opened, job.id)), DEMO_NOW.astimezone(CHICAGO))
     assert said.alarm

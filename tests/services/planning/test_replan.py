@@ -13,7 +13,6 @@ from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs import jobs
 from amber_gable.services.log.record import Said, enter
 from amber_gable.services.office import crew
-from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import morning, schedules
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store import queries
@@ -23,7 +22,7 @@ from amber_gable.web.views.evenings import headline
 
 def plan(opened, job, **how):
     job = jobs.whole(opened, job.id)
-    return schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)), **how)
+    return schedules.make(opened, job, **how)
 
 
 def places(schedule) -> dict:

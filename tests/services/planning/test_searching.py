@@ -6,7 +6,6 @@ import pytest
 
 from amber_gable.errors import NotFoundError
 from amber_gable.services.changes import changes
-from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import schedules
 from amber_gable.services.planning.making import searching
 from amber_gable.store.models import PlanSearch
@@ -16,7 +15,7 @@ from tests.support.pages import errors, send
 
 @pytest.fixture
 def kept(opened, job):
-    return schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)))
+    return schedules.make(opened, job)
 
 
 def ended(scope, seconds: float = 60.0):
@@ -52,7 +51,7 @@ def test_a_search_is_followed_taken_and_undone(client, opened, job, kept):
     taken = schedules.saved(opened, job)
     assert taken.cost.total == pytest.approx(look.best.total)
     # Mending goes on in the way that was taken, and moves nothing by itself.
-    again = schedules.make(opened, job, outlook.outlook(opened, job, outlook.status(opened, job)))
+    again = schedules.make(opened, job)
     assert [s for s in starts(again) if s[1] < again.stints[0].starts_at] == []
     assert not again.moves
     assert errors(send(client, f"/crew/search/{look.id}", {})) or searching.newest(opened).state == "taken"

@@ -112,8 +112,7 @@ def test_what_cannot_be_is_refused(opened, morning):
 
 
 def test_a_coat_waits_for_the_one_before_it(opened, morning):
-    ahead = outlook.outlook(opened, morning, outlook.status(opened, morning))
-    kept = schedules.make(opened, morning, ahead)
+    kept = schedules.make(opened, morning)
     first = min((v for v in kept.visits if v.coat == 1), key=lambda v: v.starts_at)
     # Painted by now: the next coat is due another day, and not the hour after.
     step_clock(opened.app, (first.ends_at - opened.clock.now()).total_seconds() / 3600 + 0.25)

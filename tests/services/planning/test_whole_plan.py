@@ -20,6 +20,7 @@ from amber_gable.services.log.standing import standing_work
 from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import evenings, morning, onwalls, schedules
 from amber_gable.services.planning.making.far import Passing, far_outlook
+from amber_gable.services.planning.making.keeping import of_coat
 from amber_gable.services.planning.making.laying import Frame, lay_out
 from amber_gable.services.takeoff.access import moving_by_side
 from amber_gable.services.takeoff.job import job_takeoff
@@ -34,7 +35,7 @@ def ahead_of(opened, job):
 @pytest.fixture
 def planned(opened, job):
     """All four jobs of the sample world, planned together."""
-    schedules.make(opened, job, ahead_of(opened, job))
+    schedules.make(opened, job)
     return {j.id: (j, schedules.saved(opened, j)) for j in (jobs.whole(opened, row.id) for row in jobs.list_jobs(opened))}
 
 
@@ -89,7 +90,7 @@ def test_steps_follow_one_another_dry_and_coats_lie_in_their_windows(opened, pla
                     assert start - ends[wait.task] >= timedelta(hours=product.recoat_h) - timedelta(minutes=15)
         for visit in kept.visits:
             row = ahead.row(visit.surface_id)
-            judged = schedules.of_coat(opened, job, ahead, visit.coat)
+            judged = of_coat(opened, job, ahead, visit.coat)
             span = slice(ahead.step_at(visit.starts_at), ahead.step_at(visit.ends_at))
             assert (judged.windows.states[row, span] != SHUT).all(), f"{job.name}: {visit.surface_name}"
 
@@ -140,7 +141,7 @@ def test_what_was_recorded_is_not_planned_again_and_what_was_not_is_asked_for(op
     tasks = [t for t in tasks_of(opened, job) if t.id in first.tasks]
     record.enter(opened, job, tasks, Said(Told.DONE, first.starts_at, first.ends_at, painters=first.painters))
     assert first.id not in {one.stint.id for one in morning.job_morning(opened, job).unsaid}
-    schedules.make(opened, job, ahead_of(opened, job))
+    schedules.make(opened, job)
     assert not set(first.tasks) & {t for s in schedules.saved(opened, job).stints for t in s.tasks}
 
 
@@ -152,7 +153,7 @@ def test_a_plan_waits_for_the_coat_as_it_was_really_put_on(opened, job, planned)
     opened.clock.set(late + timedelta(minutes=10))
     tasks = [t for t in tasks_of(opened, job) if t.id in first.tasks]
     record.enter(opened, job, tasks, Said(Told.DONE, first.starts_at + timedelta(hours=4), late))
-    again = schedules.make(opened, job, ahead_of(opened, job))
+    again = schedules.make(opened, job)
     second = next(s for s in again.stints if s.coat == 2 and any(t.startswith(first.surface_id) for t in s.tasks))
     product = opened.knowledge.products[tasks[0].product]
     assert second.starts_at >= late + timedelta(hours=product.recoat_h)

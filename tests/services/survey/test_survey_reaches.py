@@ -79,7 +79,7 @@ def test_a_roof_and_a_deck_are_sloped_and_flat_to_the_weather(opened):
 
 def test_only_what_is_painted_is_scheduled(opened):
     boathouse = named(opened, "Slipway Boathouse")
-    schedules.make(opened, boathouse, ahead_of(opened, boathouse))
+    schedules.make(opened, boathouse)
     visits = schedules.saved(opened, boathouse).visits
     names = {s.id: s.name for s in outlook.painted_surfaces(boathouse)}
     assert {v.surface_id for v in visits} <= set(names)

@@ -14,11 +14,12 @@ from typing import TYPE_CHECKING
 
 from amber_gable.errors import PlanError
 from amber_gable.services.app.machine import backup
-from amber_gable.services.app.scope import Scope
+from amber_gable.services.app.scope import KEEPER, Scope
 from amber_gable.services.changes import sentforms
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
+from amber_gable.services.planning.mending import Mender
 from amber_gable.services.survey.evidence import photofiles
 from amber_gable.store.queries import JobHead
 
@@ -42,6 +43,7 @@ class Keeper:
     Parameters
     ----------
     app : App
+    mender : Mender
     """
 
     app: "App"
@@ -53,6 +55,7 @@ class Keeper:
     _ends: threading.Event = field(default_factory=threading.Event)
     _thread: threading.Thread | None = None
     _tidied_at_s: float = 0.0
+    mender: Mender = field(default_factory=Mender)
 
     def start(self) -> None:
         self._thread = threading.Thread(target=self._run, daemon=True, name="keeper")
@@ -97,7 +100,7 @@ class Keeper:
         if self.app.calculator is not None:
             self.app.calculator.start()
         while not self._ends.is_set():
-            for act in (self._prepare_all, self._tidy):
+            for act in (self._prepare_all, self._mend, self._tidy):
                 try:
                     act()
                 except Exception:
@@ -107,7 +110,7 @@ class Keeper:
             self._wake.clear()
 
     def _prepare_all(self) -> None:
-        scope = Scope(self.app, "keeper")
+        scope = Scope(self.app, KEEPER)
         scope.renew()
         heads = morning.running(scope)
         standing: dict[tuple[float, float, float], ForecastStatus] = {}
@@ -142,6 +145,17 @@ class Keeper:
             fault = type(found).__name__
         with self._lock:
             self._prepared[head.id] = (mark, fault)
+
+    def _mend(self) -> None:
+        """Mend the plan of all jobs if something overtook it; what changed by it is prepared in the next round."""
+        scope = Scope(self.app, KEEPER)
+        scope.renew()
+        quarter = scope.clock.now().replace(second=0, microsecond=0)
+        quarter -= timedelta(minutes=quarter.minute % 15)
+        heads = morning.running(scope)
+        marks = tuple(morning.mark_of(scope, head, morning.standing_of(scope, head, asks=False)) for head in heads)
+        if self.mender.look(scope, (quarter, marks)):
+            self._wake.set()
 
     def _tidy(self) -> None:
         if time.monotonic() - self._tidied_at_s < _TIDIES_S and self._tidied_at_s:

@@ -44,6 +44,8 @@ class Owner:
         Of which something was entered.
     house_rules, prices : mapping
         What differs from the tables, as it is stored.
+    mends_itself : bool
+        The plan of all jobs is mended by itself.
     knowledge : Knowledge
         The tables with the contractor's shelf and prices laid over them.
     """
@@ -58,6 +60,7 @@ class Owner:
     version: int
     house_rules: Mapping[str, Any]
     prices: Mapping[str, Any]
+    mends_itself: bool
     knowledge: Knowledge
 
 
@@ -161,5 +164,13 @@ def _read(session: Session, contractor_id: str) -> Owner:
         log.warning("the contractor's own prices cannot be used any more: %s", fault)
     shared = (row.revision, row.version, row.house_rules, row.prices)
     return Owner(
-        row.id, row.name, row.units, tuple(row.painters), _by_name(Person, row.crew), _by_name(Machine, row.machines), *shared, knowledge
+        row.id,
+        row.name,
+        row.units,
+        tuple(row.painters),
+        _by_name(Person, row.crew),
+        _by_name(Machine, row.machines),
+        *shared,
+        row.mends_itself,
+        knowledge,
     )

@@ -18,6 +18,8 @@ from amber_gable.services.outlook.weather.client import WeatherClient
 
 _T = TypeVar("_T")
 OFFICE = "office"
+# What acts by itself.
+KEEPER = "keeper"
 
 
 class Scope:

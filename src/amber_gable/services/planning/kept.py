@@ -192,6 +192,8 @@ class SavedSchedule:
     # A mark of each surface's colour then; and what gates opened or shut since the plan before, in words.
     colours: Mapping[str, str] = field(default_factory=dict)
     news: tuple[str, ...] = ()
+    # Why it was mended by itself, in words; empty where somebody planned.
+    because: tuple[str, ...] = ()
 
     @property
     def is_broken(self) -> bool:

@@ -10,9 +10,9 @@ from amber_gable.core.planning.crew.machines import Machine
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.office.fleet import fleet_of
 from amber_gable.services.planning.kept import SavedStint
+from amber_gable.services.planning.making.keeping import colours_of
 from amber_gable.services.planning.making.moves import who_is_away
 from amber_gable.services.planning.morning import JobMorning
-from amber_gable.services.planning.schedules import colours_of
 
 
 def overtaken(scope: Scope, today: JobMorning) -> list[str]:

@@ -19,8 +19,8 @@ from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.outlook.skywatch import seen_on
-from amber_gable.services.planning import schedules
 from amber_gable.services.planning.kept import Visit
+from amber_gable.services.planning.making.keeping import of_coat
 from amber_gable.services.planning.onwalls import coat_before, coats_on
 from amber_gable.services.survey.building.rows import rect_of, region_of
 from amber_gable.services.systems.coatings import SurfaceCoating, coatings_of
@@ -164,7 +164,7 @@ def _ready_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, coat: in
     before = coat_before(scope, job, surface_id, coat)
     if before is None:
         return 0
-    judged = schedules.of_coat(scope, job, ahead, coat - 1)
+    judged = of_coat(scope, job, ahead, coat - 1)
     row = judged.row(surface_id)
     assert row is not None, "every painted surface has a row"
     ready = recoat_steps(judged.windows)[row][ahead.step_at(before.ends_at)]
@@ -183,7 +183,7 @@ def stop_for(scope: Scope, job: Job, ahead: Outlook, surface_id: str, asked: Sto
     elevation, surface = _surface(job, surface_id)
     ready = _ready_for(scope, job, ahead, surface_id, asked.coat)
     # Later coats go on the new colour, by their own label.
-    ahead = schedules.of_coat(scope, job, ahead, asked.coat)
+    ahead = of_coat(scope, job, ahead, asked.coat)
     row = ahead.row(surface_id)
     assert row is not None, "every painted surface has a row"
     crew = asked.painters or rules_of(job).painters

@@ -21,6 +21,8 @@ class Contractor(EditableRow, Base):
     crew: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     # Machines by key, of which something was entered; core.planning.crew.machines reads them.
     machines: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    # Whether the plan of all jobs is mended by itself once something overtook it.
+    mends_itself: Mapped[bool] = mapped_column(default=True, server_default="1")
     # House rules (schools) that differ from their defaults, and preferred products by family.
     house_rules: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     # Rates, prices and practice that differ from the tables; core.prices reads and checks them.

@@ -20,6 +20,13 @@ def last_action(session: Session, job_id: str) -> Change | None:
     return session.scalars(query).first()
 
 
+def last_actions_on(session: Session, contractor_id: str, who: str, table: str) -> Sequence[Change]:
+    """Return the changes of the newest action of somebody on a table, undone or not; empty where there was none."""
+    of_theirs = (Change.contractor_id == contractor_id, Change.who == who, Change.table_name == table)
+    newest = select(Change.set_id).where(*of_theirs).order_by(Change.number.desc()).limit(1).scalar_subquery()
+    return session.scalars(select(Change).where(*of_theirs, Change.set_id == newest)).all()
+
+
 def last_change_of(session: Session, row_id: str) -> Change | None:
     """Return the newest change of one row that was not undone."""
     query = select(Change).where(Change.row_id == row_id, Change.undone_at.is_(None)).order_by(Change.number.desc()).limit(1)

@@ -13,6 +13,7 @@ from amber_gable.exchange.icalendar import calendar
 from amber_gable.exchange.pdf import pdf_of
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.office import crew, fleet
+from amber_gable.services.planning import mending
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
@@ -39,7 +40,7 @@ def crew_page(request: Request, scope: InScope, day: str = "") -> HTMLResponse:
         request, scope, "crew/page.html", rows=person_rows(people, planned, now.date()), days=days, chosen=chosen, today=now.date(),
         board=crew_board(planned, people, chosen, now), tomorrow=now.date() + timedelta(days=1),
         weeks=eight_weeks(scope, planned, people, now.date(), lambda job_id: str(request.url_for("schedule", job_id=job_id))),
-        has_plan=bool(planned), skills=SKILLS, machines=machine_rows(scope, planned, now.date()),
+        has_plan=bool(planned), mends=scope.owner.mends_itself, skills=SKILLS, machines=machine_rows(scope, planned, now.date()),
         job_names=[(job.id, job.name) for job, _ in planned], hires=hire_rows(scope, planned, now.date()), **cost_values(scope, planned),
     )  # fmt: skip
 
@@ -61,6 +62,13 @@ def add_person(request: Request, scope: InScope, form: Typed) -> Response:
     form.done()
     crew.add(scope, name)
     return _back(request)
+
+
+@router.post("/crew/mends", name="mends_itself")
+def mends_itself(request: Request, scope: InScope, form: Typed) -> Response:
+    form.done()
+    mending.switch(scope, is_on=form.raw("on") == "yes")
+    return sent(f"{request.url_for('crew')}#mends")
 
 
 @router.post("/crew/{name}/remove", name="remove_person")

@@ -13,7 +13,6 @@ from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.exchange.icalendar import Entry, calendar
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
-from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.kept import SavedSchedule
@@ -28,6 +27,7 @@ from amber_gable.web.templating import page, zone_of
 from amber_gable.web.views.evenings import day_board, evening_cards, headline, legend, move_rows, record_rows, sides_in, work_rows
 from amber_gable.web.views.hours import DAYS, Hours, hours_of
 from amber_gable.web.views.house import schedule_band
+from amber_gable.web.views.mending import mended_of, mends_when
 
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 MOST_DAYS = 10
@@ -77,6 +77,8 @@ def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "") 
         "most": 100,
         "moves": move_rows(job, today.schedule, now),
         "overtaken": overtaken(scope, today),
+        "mended": mended_of(scope, today.schedule, now, undoes=True),
+        "mends_when": mends_when(scope, now),
     }
     if today.ahead is not None and today.standing is not None:
         chosen = _chosen_day(day, now)
@@ -100,8 +102,7 @@ def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "") 
 def make_schedule(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     if job.state != jobs.RUNNING:
         raise PlanError("Only running jobs are scheduled. Set this one running in the list of jobs.", "form")
-    ahead = outlook.outlook(scope, job, outlook.status(scope, job))
-    schedules.make(scope, job, ahead, anew=form.raw("how") == "anew")
+    schedules.make(scope, job, anew=form.raw("how") == "anew")
     if form.raw("back") == "crew":
         return sent(request.url_for("crew"))
     return sent(request.url_for("schedule", job_id=job.id))

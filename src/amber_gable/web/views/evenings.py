@@ -234,6 +234,9 @@ def move_rows(job: Job, schedule: SavedSchedule | None, now: datetime) -> list[d
         where = " and ".join(move["places"]) if move["coat"] or len(move["places"]) == 1 else sides.get(move["side"], "")
         was = f"{start:%A} {start:%H:%M}"
         words = f"from {was} to {day_word(end, now)} {end:%H:%M}" if end else f"was planned {was} and has no place now"
+        if move.get("painters") and end is not None:
+            who = " and ".join(move["painters"])
+            words = f"{was}, now by {who}" if start == end else f"{words}, now by {who}"
         rows.append({"line": f"{where}: {stage}", "words": f"{words}: {move['why']}"})
     return rows
 

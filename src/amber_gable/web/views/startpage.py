@@ -29,6 +29,7 @@ from amber_gable.web.templating import fragment, zone_of
 from amber_gable.web.views.evenings import move_rows, work_rows
 from amber_gable.web.views.hours import MORNING_H, HoursRow, hours_of
 from amber_gable.web.views.house import thumbnail
+from amber_gable.web.views.mending import NEWS, mended_of, mends_when
 from amber_gable.web.views.sky import sky_of
 
 log = logging.getLogger(__name__)
@@ -39,8 +40,6 @@ _MOST_VISITS = 8
 # A page makes cards itself for so long; the rest fill in.
 _MAKES_S = 0.5
 _CARD_MIN = 15
-# So long a move is news.
-_NEWS = timedelta(hours=14)
 
 
 @dataclass(frozen=True)
@@ -132,6 +131,8 @@ def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
         "day": "",
         "moves": _moved(job, today, now),
         "overtaken": overtaken(scope, today),
+        "mended": mended_of(scope, today.schedule, now),
+        "mends_when": mends_when(scope, now),
     }
     return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values), _weather_line(ahead, now, head.name))
 
@@ -169,7 +170,7 @@ def _crew_today(today: JobMorning, now: datetime) -> list[str]:
 def _moved(job: Job, today: JobMorning, now: datetime) -> list[dict[str, str]]:
     """Return what the last planning moved, where it was made today or yesterday evening."""
     kept = today.schedule
-    return move_rows(job, kept, now) if kept is not None and now - kept.made_at < _NEWS else []
+    return move_rows(job, kept, now) if kept is not None and now - kept.made_at < NEWS else []
 
 
 def _coming(today: JobMorning, now: datetime) -> list[dict[str, Any]]:

@@ -15,7 +15,7 @@ from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.planning.crew.machines import Units
 from amber_gable.core.planning.crew.values import CrewTask, Habits, Painter, Stretch
 
-_TRAVEL_STEPS = int(assumed("travel_quarters"))
+TRAVEL_STEPS = int(assumed("travel_quarters"))
 STEP_H = 0.25
 # The rest of a day, from its morning; and after how long what is small and ready is worth a way of its own.
 _DAY_STEPS, _LONG_STEPS = 40, 96 * int(assumed("long_ready_days"))
@@ -44,7 +44,7 @@ class _Person:
         if works is not None and not works[start:end].all():
             return False
         for first, last, other, _ in (*self.kept, *self.held.values()):
-            way = 0 if other == job else _TRAVEL_STEPS
+            way = 0 if other == job else TRAVEL_STEPS
             if first < end + way and start < last + way:
                 return False
         return True
@@ -249,7 +249,7 @@ def _one_start(site: _Site, ready: dict[str, list[CrewTask]], now: int) -> bool:
         if target is None:
             continue
         if person.job and person.job != target:
-            person.job, person.side, person.free_from = target, "", now + _TRAVEL_STEPS
+            person.job, person.side, person.free_from = target, "", now + TRAVEL_STEPS
             return True
         here = [p for p in free if p.job == target or (not p.job and _job_for(site, p, ready, now) == target)]
         for task in sorted(ready[target], key=lambda t: _rank(t, here)):

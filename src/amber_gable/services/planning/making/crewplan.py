@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from amber_gable.core.planning.crew.machines import Machine, Units, gear_key, units_in
+from amber_gable.core.planning.crew.mend import mended
 from amber_gable.core.planning.crew.money import Cost, Promise, Terms, days_in
 from amber_gable.core.planning.crew.people import works_in
 from amber_gable.core.planning.crew.search import Given, Way, soonest_ends, tried, usual_way
@@ -300,7 +301,7 @@ def planned_courses(given: Given, known: int, way: Way | None) -> Courses:
         How it is dispatched, where a better one than the usual was found.
     """
     first = turned(given, known, 0)
-    best = tried(first, way or usual_way(first))
+    best = mended(first, way or usual_way(first))
     # The other courses only say when it may end.
     others = [tried(turned(given, known, turn * _DAY), best.way, looks=0).plan for turn in range(1, COURSES)]
     return Courses([dict(best.plan), *map(dict, others)], best.cost, soonest_ends(first.tasks, given.count))

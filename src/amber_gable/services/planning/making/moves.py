@@ -32,17 +32,24 @@ class Was:
 
 @dataclass(frozen=True)
 class Move:
-    """A piece of work that begins at another time than before, or has no place any more (`to_at` is None)."""
+    """A piece of work that begins at another time than before or is done by others, or has no place any more (`to_at` is None).
+
+    Parameters
+    ----------
+    painters : tuple of str
+        Who does it now, where these are others than before.
+    """
 
     id: str
     from_at: datetime
     to_at: datetime | None
     why: str
+    painters: tuple[str, ...] = ()
 
 
 def moves(
     scope: Scope, job: Job, ahead: Outlook, laid: Laid, frame: Frame, before: Sequence[Was], starts: Mapping[str, datetime],
-    recoloured: Collection[str] = (),
+    recoloured: Collection[str] = (), crews: Mapping[str, tuple[str, ...]] | None = None,
 ) -> list[Move]:  # fmt: skip
     """Return the work that moved, by the plan before.
 
@@ -52,20 +59,25 @@ def moves(
         Of the pieces of the new plan.
     recoloured : collection of str
         Places whose colour is another than it was when the plan before was made.
+    crews : mapping of str to tuple of str, optional
+        Who does each piece by the new plan; where it is not said, as before.
     """
     tasks, moved = {task.id: task for task in laid.tasks}, set[str]()
     out = []
     for was in before:
         new = starts.get(was.id)
+        crew = (crews or {}).get(was.id, was.painters)
+        others = crew if set(crew) != set(was.painters) else ()
         stint = laid.stints.get(was.id.rsplit("#", 1)[0])
         if stint is None and not all(i in laid.standing.states for i in was.tasks):
             out.append(Move(was.id, was.starts_at, None, "the system has no such step any more"))
             continue
-        if was.id not in laid.pieces or new == was.starts_at:
+        if was.id not in laid.pieces or (new == was.starts_at and not others):
             # Done by now, or where it was.
             continue
         assert stint is not None, "a piece is one of its stint"
-        moved.add(was.id)
+        if new != was.starts_at:
+            moved.add(was.id)
         if stint.held_by:
             out.append(Move(was.id, was.starts_at, None, f"held up: {' and '.join(stint.held_by)}"))
             continue
@@ -86,7 +98,7 @@ def moves(
             why = "what it waits for is ready later"
         else:
             why = "the crew is at other work then"
-        out.append(Move(was.id, was.starts_at, new, why))
+        out.append(Move(was.id, was.starts_at, new, why, others))
     return out
 
 
