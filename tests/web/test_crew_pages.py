@@ -3,10 +3,11 @@
 import re
 from datetime import date, timedelta
 
+from amber_gable.services.app.scope import KEEPER, Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.office import crew
 from amber_gable.services.outlook import outlook
-from amber_gable.services.planning import schedules
+from amber_gable.services.planning import mending, schedules
 from tests.support.pages import errors, send
 from tests.support.serving import DEMO_NOW
 
@@ -159,3 +160,20 @@ def test_a_day_is_taken_along_as_text_and_on_paper(client, opened, job):
     assert paper.headers["content-type"] == "application/pdf"
     assert paper.content.startswith(b"%PDF")
     assert "day-2026-09-16" in paper.headers["content-disposition"]
+
+
+def test_a_plan_that_mended_itself_says_when_and_why_and_is_taken_back(client, opened, job):
+    before = made(opened, job)
+    day = DEMO_NOW.date() + timedelta(days=1)
+    send(client, "/crew/Tobias/away", first=day.isoformat(), why="ill")
+    assert "The plan mends itself" in client.get("/crew").text
+    mending.Mender().look(Scope(opened.app, KEEPER, opened.contractor_id), 1)
+    page = client.get(f"/jobs/{job.id}/schedule").text
+    assert "Mended by itself at 06:50" in page
+    assert "Tobias is off on Wednesday 16 September" in page
+    assert "Mended by itself at 06:50" in client.get("/").text
+    send(client, re.search(r'id="take-back" hx-post="[^"]*(/undo/[^"]+)"', page)[1])
+    assert "Mended by itself" not in client.get(f"/jobs/{job.id}/schedule").text
+    assert [s.starts_at for s in schedules.saved(opened, job).stints] == [s.starts_at for s in before.stints]
+    send(client, "/crew/mends", on="no")
+    assert "mended by hand only" in client.get("/crew").text

@@ -204,7 +204,7 @@ def next_step(morning: JobMorning, now: datetime) -> Sentence:
     if morning.unsaid:
         count = len(morning.unsaid)
         lead = f"{count} piece{'s' if count != 1 else ''} of work: was {'it' if count == 1 else 'each'} done?"
-        return Sentence(lead, "Say it below; what nobody recorded is not done. Then mend the plan.", wants_schedule=True)
+        return Sentence(lead, "Say it below; what nobody recorded is not done, and the plan is mended by that.", wants_schedule=True)
     if morning.schedule is not None and (morning.schedule.stints or morning.schedule.visits):
         return Sentence("Every coat of the schedule is on.", "Inspect dry, from both ends of each wall, in low light.", "")
     if morning.run is None:

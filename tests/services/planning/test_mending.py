@@ -89,6 +89,16 @@ def test_work_of_which_nobody_spoke_is_waited_for_until_the_next_morning(keeper,
     assert look(keeper, mender, 3)
     saved = [schedules.saved(opened, jobs.whole(opened, row.id)) for row in jobs.list_jobs(opened)]
     assert any("not recorded" in why for one in saved if one for why in one.because)
+    # It is asked for all the same; said to be done after all, it leaves the plan by itself.
+    there = [jobs.whole(opened, row.id) for row in jobs.list_jobs(opened)]
+    late = next(j for j in there if morning.job_morning(opened, j).asked)
+    asked = {one.stint.id for one in morning.job_morning(opened, late).asked}
+    assert asked & {s.id for s in schedules.saved(opened, late).stints if s.starts_at > opened.clock.now()}
+    morning.record_as_planned(opened, late)
+    assert not morning.job_morning(opened, late).to_say
+    assert look(keeper, mender, 4)
+    assert any("done already" in why for why in schedules.saved(opened, late).because)
+    assert not asked & {s.id for s in schedules.saved(opened, late).stints}
 
 
 def test_two_who_plan_at_once_lose_nothing(keeper, opened, job, monkeypatch):

@@ -194,6 +194,8 @@ class SavedSchedule:
     news: tuple[str, ...] = ()
     # Why it was mended by itself, in words; empty where somebody planned.
     because: tuple[str, ...] = ()
+    # Work that it took for not done when it was mended by itself: it is asked for all the same.
+    asked: tuple[SavedStint, ...] = ()
 
     @property
     def is_broken(self) -> bool:

@@ -63,6 +63,14 @@ class JobMorning:
     # All work: where it stands, the pieces of the plan with their states, and those that nobody has said anything of.
     standing: Standing | None = None
     work: tuple[StintNow, ...] = ()
+    # What the plan took for not done when it mended itself, as far as it is still not on record.
+    asked: tuple[StintNow, ...] = ()
+
+    @property
+    def to_say(self) -> list[StintNow]:
+        """Pieces of work of which somebody should say whether they were done, each once."""
+        unsaid = self.unsaid
+        return [*(one for one in self.asked if one.stint.id not in {u.stint.id for u in unsaid}), *unsaid]
 
     @property
     def unsaid(self) -> list[StintNow]:
@@ -91,7 +99,8 @@ def job_morning(scope: Scope, job: Job) -> JobMorning:
     step = ahead.step_at(now)
     kept = schedules.saved(scope, job, ahead)
     standing = standing_work(scope, job, ahead)
-    work = work_now(kept, standing, now) if kept else ()
+    work = work_now(kept.stints, standing, now) if kept else ()
+    asked = tuple(one for one in work_now(kept.asked, standing, now) if one.is_unsaid) if kept else ()
     coming = [v for v in kept.visits if v.ends_at > now and not _is_over(v, standing)] if kept else []
     # Where a gate or a patch holds a wall up, the crew is sent to the next one; nowhere else to go is said.
     late = {i for one in work if one.state == "late" for i in one.left}
@@ -101,14 +110,14 @@ def job_morning(scope: Scope, job: Job) -> JobMorning:
     called = names(job)
     run_name = called[ahead.surface_ids[run.surface]] if run else ""
     rains = bool(seen_on(scope, job, now).raining(now))
-    return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates, rains, standing, work)
+    return JobMorning(job, status, ahead, kept, visit, run, run_name, _dew(ahead, called, step), "", gates, rains, standing, work, asked)
 
 
 def record_as_planned(scope: Scope, job: Job) -> None:
     """Record all work whose time has passed and of which nobody spoke as done at its planned hours, by the painters who were to do it."""
     today = job_morning(scope, job)
     by_id = {task.id: task for task in tasks_of(scope, job)}
-    for one in today.unsaid:
+    for one in today.to_say:
         stint = one.stint
         said = Said(Told.DONE, stint.starts_at, stint.ends_at, 100.0 / stint.of, stint.painters)
         enter(scope, job, [by_id[i] for i in one.left if i in by_id], said)

@@ -29,6 +29,9 @@ def overtaken(scope: Scope, today: JobMorning) -> list[str]:
             found[f"{why}: {{n}} of work"] += 1
         if one.state == "held":
             found[f"{one.why}: {{n}} of planned work held up"] += 1
+    early = sum(one.state == "done" and one.stint.starts_at > now for one in today.work)
+    if early:
+        found["{n} of planned work: done already, the hours are free"] = early
     said = [why.replace("{n}", f"{count} piece{'s' if count != 1 else ''}") for why, count in found.most_common()]
     return [f"{why[:1].upper()}{why[1:]}" for why in (*said, *_opened(today), *_recoloured(today))]
 

@@ -17,7 +17,7 @@ from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.kept import Finish, SavedSchedule, SavedStint, Visit
 from amber_gable.services.planning.making.crewplan import frame_of, plan_jobs, running_outlooks
-from amber_gable.services.planning.making.keeping import kept_of, of_coat
+from amber_gable.services.planning.making.keeping import asked_for, kept_of, of_coat
 from amber_gable.services.planning.making.laying import Frame
 from amber_gable.services.planning.making.moves import Was, moves
 from amber_gable.services.planning.making.searching import forget_way, found_way, settle, way_of
@@ -69,7 +69,8 @@ def mend_because(scope: Scope, because: Mapping[str, tuple[str, ...]]) -> None:
     plans = plan_jobs(scope, there, _stretches(before, frame), way_of(scope))
     kept = {one.id: kept_of(scope, one, of_job, plans[one.id], frame, before[one.id]) for one, of_job in there}
     # It belongs to no job: what somebody did on a job last is undone first.
-    _write(scope, None, "mend the plan", {i: replace(k, because=because.get(i, ())) for i, k in kept.items()}, before)
+    kept = {i: replace(k, because=because.get(i, ()), asked=asked_for(before[i], scope.clock.now())) for i, k in kept.items()}
+    _write(scope, None, "mend the plan", kept, before)
 
 
 def _in_turn(act: Callable[[], _T]) -> _T:
@@ -187,6 +188,7 @@ def _write(
                     "moves": list(schedule.moves), "gone": list(schedule.gone), "cost": asdict(schedule.cost) if schedule.cost else None,
                     "not_before": schedule.not_before.isoformat() if schedule.not_before else None, "colours": schedule.colours,
                     "news": list(schedule.news), "because": list(schedule.because),
+                    "asked": [s.written() for s in schedule.asked],
                 },
             }  # fmt: skip
             existing, was = queries.schedule_of(change.session, job_id), before[job_id]
@@ -228,6 +230,7 @@ def saved(scope: Scope, job: Job, ahead: Outlook | None = None) -> SavedSchedule
         moves=tuple(more.get("moves", ())), gone=tuple(more.get("gone", ())), version=row.version, cost=Cost(**cost) if cost else None,
         not_before=datetime.fromisoformat(not_before) if not_before else None, colours=more.get("colours", {}),
         news=tuple(more.get("news", ())), because=tuple(more.get("because", ())),
+        asked=tuple(SavedStint.read(s) for s in more.get("asked", ())),
     )  # fmt: skip
 
 

@@ -1,11 +1,12 @@
 """Work of the plan as it stands now: each piece with what the record says of it. What nobody recorded is not done."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from amber_gable.core.planning.state import State
 from amber_gable.services.log.standing import Standing
-from amber_gable.services.planning.kept import SavedSchedule, SavedStint
+from amber_gable.services.planning.kept import SavedStint
 
 # So long after its end nobody is asked whether a piece of work was done: painters enter it when they have come down.
 _GRACE = timedelta(minutes=30)
@@ -40,12 +41,11 @@ class StintNow:
         return self.state in ("under way", "now", "to come")
 
 
-def work_now(schedule: SavedSchedule, standing: Standing, now: datetime) -> tuple[StintNow, ...]:
-    """Return the pieces of a schedule in their order, each with its state by the record."""
-    shares = _piece_shares(schedule)
+def work_now(stints: Iterable[SavedStint], standing: Standing, now: datetime) -> tuple[StintNow, ...]:
+    """Return pieces of a schedule in their order, each with its state by the record."""
     out, late = [], set[str]()
-    for stint in schedule.stints:
-        one = _now(stint, standing, now, shares)
+    for stint in stints:
+        one = _now(stint, standing, now)
         # What waits for work of which nobody spoke cannot be the next thing to do.
         if one.is_ahead and any(standing.states[i].waits_for in late for i in one.left):
             one = replace(one, state="late")
@@ -55,14 +55,10 @@ def work_now(schedule: SavedSchedule, standing: Standing, now: datetime) -> tupl
     return tuple(out)
 
 
-def _piece_shares(schedule: SavedSchedule) -> dict[str, tuple[float, float]]:
-    """Return, by piece, from what share to what share of its stint it goes."""
-    return {s.id: (s.piece / s.of, (s.piece + 1) / s.of) for s in schedule.stints}
-
-
-def _now(stint: SavedStint, standing: Standing, now: datetime, shares: dict[str, tuple[float, float]]) -> StintNow:
+def _now(stint: SavedStint, standing: Standing, now: datetime) -> StintNow:
     states = {i: standing.states[i] for i in stint.tasks if i in standing.states}
-    _, until = shares[stint.id]
+    # To what share of its stint the piece goes.
+    until = (stint.piece + 1) / stint.of
     left = tuple(i for i, s in states.items() if not s.state.is_over and not (s.state is State.UNDER_WAY and s.done_frac >= until - 1e-6))
     held = [s.why for i, s in states.items() if s.state is State.HELD]
     if not left:

@@ -72,7 +72,7 @@ def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "") 
         "strips": [],
         "hours": None,
         "record": record_rows(scope, job, now),
-        "unsaid": work_rows(job, today.unsaid, now),
+        "unsaid": work_rows(job, today.to_say, now),
         "back": "schedule",
         "most": 100,
         "moves": move_rows(job, today.schedule, now),

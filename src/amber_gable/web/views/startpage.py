@@ -127,7 +127,7 @@ def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
         values |= {"drawing": thumbnail(job, None, 0, None, scope.knowledge), "hours": None}
         return JobCard(head.id, head.name, fragment(request, scope, "_morning_card.html", **values))
     values |= _hours(scope, today, ahead, now, most) | {
-        "unsaid": work_rows(job, today.unsaid, now),
+        "unsaid": work_rows(job, today.to_say, now),
         "day": "",
         "moves": _moved(job, today, now),
         "overtaken": overtaken(scope, today),

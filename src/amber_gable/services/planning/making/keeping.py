@@ -5,7 +5,7 @@ Not here: making and writing the plan (schedules), or laying work out (laying).
 
 from collections import Counter
 from dataclasses import replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 import numpy as np
@@ -20,6 +20,9 @@ from amber_gable.services.planning.making.laying import Frame
 from amber_gable.services.planning.making.moves import Was, moves, opened_and_shut
 from amber_gable.services.systems.coatings import coatings_of, held_words
 from amber_gable.store.models import Job
+
+# So long after its time work is asked for that a plan took for not done.
+_ASKED_FOR = timedelta(hours=36)
 
 
 def of_coat(scope: Scope, job: Job, ahead: Outlook, coat: int) -> Outlook:
@@ -43,7 +46,8 @@ def kept_of(scope: Scope, job: Job, ahead: Outlook, plan: JobPlan, frame: Frame,
     recoloured = [i for i, mark in colours.items() if before is not None and before.colours.get(i, mark) != mark]
     unplaced = _unplaced(scope, job, plan)
     moved = [
-        {"id": m.id, "from_at": m.from_at.isoformat(), "to_at": m.to_at.isoformat() if m.to_at else None, "why": m.why, "painters": list(m.painters),
+        {"id": m.id, "from_at": m.from_at.isoformat(), "to_at": m.to_at.isoformat() if m.to_at else None, "why": m.why,
+         "painters": list(m.painters),
          "places": list(by_id[m.id].places), "coat": by_id[m.id].coat, "stage": by_id[m.id].stage, "side": by_id[m.id].side}
         for m in moves(scope, job, ahead, plan.laid, frame, old, starts, recoloured, {s.id: s.painters for s in stints})
     ]  # fmt: skip
@@ -68,6 +72,14 @@ def _as_begun(plan: JobPlan, before: SavedSchedule | None, frame: Frame) -> JobP
         return replace(one, starts_at=was.starts_at) if was is not None and goes_on else one
 
     return replace(plan, stints=tuple(begun(one) for one in plan.stints))
+
+
+def asked_for(before: SavedSchedule | None, now: datetime) -> tuple[SavedStint, ...]:
+    """Return the work of a plan, and what it still asked for, whose time passed lately: whether it was done only the crew can say."""
+    if before is None:
+        return ()
+    passed = {s.id: s for s in (*before.asked, *before.stints) if now - _ASKED_FOR < s.ends_at <= now}
+    return tuple(passed.values())
 
 
 def colours_of(job: Job) -> dict[str, str]:
