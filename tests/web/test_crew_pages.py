@@ -165,15 +165,15 @@ def test_a_day_is_taken_along_as_text_and_on_paper(client, opened, job):
 def test_a_plan_that_mended_itself_says_when_and_why_and_is_taken_back(client, opened, job):
     before = made(opened, job)
     day = DEMO_NOW.date() + timedelta(days=1)
-    send(client, "/crew/Tobias/away", first=day.isoformat(), why="ill")
+    send(client, "/crew/Tobias/away", {"first": day.isoformat(), "last": "", "why": "ill"})
     assert "The plan mends itself" in client.get("/crew").text
     mending.Mender().look(Scope(opened.app, KEEPER, opened.contractor_id), 1)
     page = client.get(f"/jobs/{job.id}/schedule").text
     assert "Mended by itself at 06:50" in page
     assert "Tobias is off on Wednesday 16 September" in page
     assert "Mended by itself at 06:50" in client.get("/").text
-    send(client, re.search(r'id="take-back" hx-post="[^"]*(/undo/[^"]+)"', page)[1])
+    send(client, re.search(r'id="take-back" hx-post="[^"]*(/undo/[^"]+)"', page)[1], {})
     assert "Mended by itself" not in client.get(f"/jobs/{job.id}/schedule").text
     assert [s.starts_at for s in schedules.saved(opened, job).stints] == [s.starts_at for s in before.stints]
-    send(client, "/crew/mends", on="no")
+    send(client, "/crew/mends", {"on": "no"})
     assert "mended by hand only" in client.get("/crew").text
