@@ -166,7 +166,7 @@ def test_a_plan_that_mended_itself_says_when_and_why_and_is_taken_back(client, o
     before = made(opened, job)
     day = DEMO_NOW.date() + timedelta(days=1)
     send(client, "/crew/Tobias/away", {"first": day.isoformat(), "last": "", "why": "ill"})
-    assert "The plan mends itself" in client.get("/crew").text
+    assert "By hand only" in client.get("/crew").text
     mending.Mender().look(Scope(opened.app, KEEPER, opened.contractor_id), 1)
     page = client.get(f"/jobs/{job.id}/schedule").text
     assert "Mended by itself at 06:50" in page
@@ -176,4 +176,4 @@ def test_a_plan_that_mended_itself_says_when_and_why_and_is_taken_back(client, o
     assert "Mended by itself" not in client.get(f"/jobs/{job.id}/schedule").text
     assert [s.starts_at for s in schedules.saved(opened, job).stints] == [s.starts_at for s in before.stints]
     send(client, "/crew/mends", {"on": "no"})
-    assert "mended by hand only" in client.get("/crew").text
+    assert "Let it mend itself" in client.get("/crew").text

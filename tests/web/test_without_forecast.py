@@ -10,6 +10,7 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook import sightings as found
 from amber_gable.services.planning import morning
+from amber_gable.services.planning.mending import Mender
 from amber_gable.store import queries
 from amber_gable.web.routes import morning as morning_routes
 from amber_gable.web.views import startpage
@@ -167,7 +168,7 @@ def test_a_card_is_made_once_and_again_when_its_job_the_forecast_or_the_quarter_
 
 def test_a_job_that_is_still_computed_shows_so_and_fills_in(opened, client, job):
     class Keeper:
-        is_alive, is_me, hurried, ready = True, False, [], False
+        is_alive, is_me, hurried, ready, mender = True, False, [], False, Mender()
 
         def is_ready(self, mark):
             return self.ready

@@ -14,6 +14,7 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.log.record import Said, enter
 from amber_gable.services.office import crew
 from amber_gable.services.planning import morning, schedules
+from amber_gable.services.planning.making.permitted import permitted_starts
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store import queries
 from amber_gable.web.views.crew import feed_entries
@@ -188,6 +189,23 @@ def test_work_is_put_elsewhere_by_hand_where_that_may_be(opened, job):
     assert {s.id: s for s in plan(opened, job).stints}[coat.id].starts_at == later
     schedules.put(opened, job, coat.id, None)
     assert not {s.id: s for s in schedules.saved(opened, job).stints}[coat.id].is_pinned
+
+
+def test_a_piece_may_begin_where_it_is_planned_and_nowhere_that_it_is_refused(opened, job):
+    kept = plan(opened, job)
+    for stint in [s for s in kept.stints if not s.is_expected]:
+        spans = permitted_starts(opened, job, kept.stints, stint.id, stint.starts_at.date())
+        hour = stint.starts_at.hour + stint.starts_at.minute / 60
+        assert any(first <= hour <= last for first, last in spans), stint.id
+    # The first coat of the day: an hour that is not among them is refused.
+    coat = next(s for s in kept.stints if s.coat)
+    midnight = coat.starts_at.replace(hour=0, minute=0)
+    spans = permitted_starts(opened, job, kept.stints, coat.id, midnight.date())
+    barred = next(q / 4 for q in range(28, 72) if not any(first <= q / 4 <= last for first, last in spans))
+    with pytest.raises(FieldErrors, match=r"Not then|passed"):
+        schedules.put(opened, job, coat.id, midnight + timedelta(hours=barred))
+    with pytest.raises(NotFoundError):
+        permitted_starts(opened, job, kept.stints, "none", midnight.date())
 
 
 def test_a_plan_of_an_earlier_version_asks_to_be_made_anew(opened, job):

@@ -19,9 +19,9 @@ from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
 from amber_gable.web.sentences import stint_line
 from amber_gable.web.templating import STATIC, page, templates
+from amber_gable.web.views.board import sides_in
 from amber_gable.web.views.crew import all_planned, crew_board, eight_weeks, feed_entries, person_rows
 from amber_gable.web.views.daysheet import day_text, day_values
-from amber_gable.web.views.evenings import sides_in
 from amber_gable.web.views.machines import hire_rows, machine_rows
 from amber_gable.web.views.plancost import cost_values
 from amber_gable.web.views.tomorrow import tomorrow_of

@@ -4,7 +4,7 @@ from datetime import date, datetime
 from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse, Response
+from fastapi.responses import HTMLResponse, JSONResponse, Response
 from markupsafe import Markup
 
 from amber_gable.core.windows.run import SAFE_FRAC
@@ -13,10 +13,13 @@ from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.exchange.icalendar import Entry, calendar
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
+from amber_gable.services.office.fleet import fleet_of
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.kept import SavedSchedule
 from amber_gable.services.planning.making.crewplan import crew_names
+from amber_gable.services.planning.making.permitted import permitted_starts
+from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.overtaken import overtaken
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
@@ -24,7 +27,8 @@ from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
 from amber_gable.web.sentences import stint_line, visit_line
 from amber_gable.web.templating import page, zone_of
-from amber_gable.web.views.evenings import day_board, evening_cards, headline, legend, move_rows, record_rows, sides_in, work_rows
+from amber_gable.web.views.board import BY, days_of, job_board, sides_in
+from amber_gable.web.views.evenings import evening_cards, headline, legend, move_rows, record_rows, work_rows
 from amber_gable.web.views.hours import DAYS, Hours, hours_of
 from amber_gable.web.views.house import schedule_band
 from amber_gable.web.views.mending import mended_of, mends_when
@@ -47,6 +51,17 @@ def _strips(schedule: SavedSchedule, ahead: Outlook, hours: Hours, job: Job) -> 
     return [(i, names[i], Markup(strip(hours.axis, by_surface.get(i, []), is_day))) for i in order if i in names]
 
 
+def _board(request: Request, scope: InScope, today: JobMorning, chosen: date, by: str, span: str, now: datetime) -> Markup:
+    assert today.ahead is not None, "without weather there is no board"
+    page_of = request.url_for("schedule", job_id=today.job.id)
+    by = by if by in BY else "side"
+    return job_board(
+        today.job, today.work, today.ahead, days_of(chosen, span), by, crew_names(scope), fleet_of(scope), now,
+        lambda day: f"{page_of}?day={day.isoformat()}&by={by}#day",
+        f"{request.url_for('may_start', job_id=today.job.id)}?day={chosen.isoformat()}",
+    )  # fmt: skip
+
+
 def _chosen_day(text: str, now: datetime) -> date:
     try:
         return date.fromisoformat(text)
@@ -55,7 +70,7 @@ def _chosen_day(text: str, now: datetime) -> date:
 
 
 @router.get("/schedule", name="schedule")
-def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "") -> HTMLResponse:
+def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "", by: str = "side", span: str = "day") -> HTMLResponse:
     today = morning.job_morning(scope, job)
     now = scope.clock.now().astimezone(zone_of(job))
     undoable = changes.undoable(scope, job.id)
@@ -85,7 +100,8 @@ def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "") 
         shared |= {
             "evenings": evening_cards(scope, job, today, today.ahead, chosen, now), "looks": legend(), "day": day,
             "day_head": f"{chosen:%A} {chosen.day} {chosen:%B}", "is_past_or_today": chosen <= now.date(),
-            "day_board": day_board(job, today.work, chosen, crew_names(scope), now) if today.schedule else None,
+            "day_board": _board(request, scope, today, chosen, by, span, now) if today.schedule else None,
+            "by": by if by in BY else "side", "bys": BY, "span": span, "chosen": chosen,
             "rows": work_rows(job, today.work, now, chosen),
         }  # fmt: skip
     if today.ahead is not None and today.schedule is not None:
@@ -106,6 +122,13 @@ def make_schedule(request: Request, scope: InScope, job: TheJob, form: Typed) ->
     if form.raw("back") == "crew":
         return sent(request.url_for("crew"))
     return sent(request.url_for("schedule", job_id=job.id))
+
+
+@router.get("/schedule/may", name="may_start")
+def may_start(scope: InScope, job: TheJob, stint: str = "", day: str = "") -> JSONResponse:
+    schedule = schedules.saved(scope, job)
+    chosen = _chosen_day(day, scope.clock.now().astimezone(zone_of(job)))
+    return JSONResponse(permitted_starts(scope, job, schedule.stints if schedule else (), stint, chosen))
 
 
 @router.post("/schedule/put", name="put_stint")

@@ -16,7 +16,7 @@ from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.kept import SavedSchedule, SavedStint
 from amber_gable.store.models import Job
 from amber_gable.web.sentences import stint_line
-from amber_gable.web.views.evenings import sides_in
+from amber_gable.web.views.board import sides_in
 from amber_gable.web.views.machines import hire_bars
 
 Planned = list[tuple[Job, SavedSchedule]]
@@ -45,8 +45,8 @@ def crew_board(planned: Planned, people: dict[str, Person], day: date, now: date
                     label = f"{stint_line(stint, sides_in(job))}, {job.name}"
                     marks.append(Mark(start.hour + start.minute / 60, end.hour + end.minute / 60, label, stint.stage))
         rows.append(BoardRow(name, sorted(marks, key=lambda m: m.from_h), "off" if person.is_off(day) else "free"))
-    now_h = now.hour + now.minute / 60 if day == now.date() else None
-    return Markup(board(rows, now_h, f"Everybody's hours on {day:%A}"))
+    here = (0, now.hour + now.minute / 60) if day == now.date() else None
+    return Markup(board(rows, here, f"Everybody's hours on {day:%A}"))
 
 
 def eight_weeks(scope: Scope, planned: Planned, people: dict[str, Person], today: date, at: Any) -> Markup:

@@ -6,7 +6,7 @@ from typing import Any
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.planning import morning
 from amber_gable.web.sentences import Sentence, next_step, stint_line
-from amber_gable.web.views.evenings import sides_in
+from amber_gable.web.views.board import sides_in
 from amber_gable.web.views.tomorrow import Site, tomorrow_of
 
 CAUTION = (

@@ -10,7 +10,6 @@ from markupsafe import Markup
 
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.planning.state import Told
-from amber_gable.drawing.hours.dayboard import BoardRow, Mark, board
 from amber_gable.drawing.house.band import BandStyle, house_band
 from amber_gable.drawing.house.building import DrawnElevation, DrawnSurface, Look
 from amber_gable.drawing.patterns import LOOK_FILLS
@@ -26,6 +25,7 @@ from amber_gable.store.models import Job, WorkEntry
 from amber_gable.units import show
 from amber_gable.web.sentences import STAGE_WORDS, Sentence, coat_word, day_words, stage_word, stint_line
 from amber_gable.web.templating import clock_time, day_word
+from amber_gable.web.views.board import MOVABLE, key_of, sides_in
 from amber_gable.web.views.drawn import drawn_house
 from amber_gable.web.views.house import _bare
 
@@ -33,8 +33,6 @@ _DONE_WORDS = {"clear": "cleared", "wash": "washed", "prepare": "prepared", "mas
                "seal": "sealed", "finish": "tape off, inspected"}  # fmt: skip
 _RAIN_LIKELY_PCT, _RAIN_PERHAPS_PCT, _WINDY_M_S = 50.0, 25.0, 9.0
 _WHOLE = 0.995
-# Work in these states may be put at another time.
-_MOVABLE = ("to come", "late")
 _CARD_W, _CARD_H = 232.0, 92.0
 
 
@@ -51,10 +49,6 @@ class EveningCard:
     words: str
     is_chosen: bool
     kind: str
-
-
-def sides_in(job: Job) -> dict[str, str]:
-    return {e.id: e.name for e in job.building.elevations}
 
 
 def headline(morning: JobMorning, schedule: SavedSchedule | None, now: datetime) -> Sentence:
@@ -172,39 +166,6 @@ def legend() -> list[tuple[str, str]]:
     return [(look, LOOK_FILLS[look]) for look in LOOKS]
 
 
-def day_board(job: Job, work: Sequence[StintNow], day: date, names: Sequence[str], now: datetime) -> Markup:
-    """Return the hours of one day, a row for each painter."""
-    sides = sides_in(job)
-    of_day = [one for one in work if one.stint.starts_at.astimezone(now.tzinfo).date() == day]
-    rows = []
-    for name in names:
-        marks = [
-            Mark(
-                _hour(one.stint.starts_at, now),
-                _hour(one.stint.ends_at, now),
-                stint_line(one.stint, sides),
-                one.stint.stage,
-                one.state,
-                put=f"put-{_key(one)}" if one.state in _MOVABLE else "",
-            )
-            for one in of_day
-            if name in one.stint.painters
-        ]
-        rows.append(BoardRow(name, marks, "at another job, or free"))
-    now_h = _hour(now, now) if day == now.date() else None
-    return Markup(board(rows, now_h, f"Hours of {day:%A}, painter by painter"))
-
-
-def _key(one: StintNow) -> str:
-    """Return a short name of a piece of work for its forms."""
-    return f"{crc32(one.stint.id.encode()):08x}"
-
-
-def _hour(moment: datetime, now: datetime) -> float:
-    local = moment.astimezone(now.tzinfo)
-    return local.hour + local.minute / 60
-
-
 def work_rows(job: Job, work: Sequence[StintNow], now: datetime, day: date | None = None) -> list[dict[str, Any]]:
     """Return pieces of work as rows of a list, in words; of one day where it is given."""
     sides = sides_in(job)
@@ -218,7 +179,7 @@ def work_rows(job: Job, work: Sequence[StintNow], now: datetime, day: date | Non
                 "one": one, "stint": one.stint, "line": stint_line(one.stint, sides), "stage": stage_word(one.stint),
                 "when": f"{start:%a} {start.day} {start:%H:%M} to {end:%H:%M}", "who": ", ".join(one.stint.painters),
                 "does": ", ".join(_does(step) for step in one.stint.does), "tasks": " ".join(i.replace(" ", "_") for i in one.left),
-                "share": round(100 / one.stint.of, 3), "key": _key(one), "is_movable": one.state in _MOVABLE,
+                "share": round(100 / one.stint.of, 3), "key": key_of(one), "is_movable": one.state in MOVABLE,
             }
         )  # fmt: skip
     return rows

@@ -34,7 +34,7 @@ def mended_of(scope: Scope, schedule: SavedSchedule | None, now: datetime, *, un
     last = last_mending(scope) if undoes else None
     at = schedule.made_at.astimezone(now.tzinfo)
     when = f"at {at:%H:%M}" if at.date() == now.date() else f"on {at:%A} at {at:%H:%M}"
-    return Mended(when, schedule.because, last.undoable if last and not last.is_undone and last.undoable.at == schedule.made_at else None)
+    return Mended(when, schedule.because, last.undoable if last and not last.is_undone else None)
 
 
 def mends_when(scope: Scope, now: datetime) -> str:

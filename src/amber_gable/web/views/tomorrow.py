@@ -12,8 +12,8 @@ from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.stopline import under_a_roof
 from amber_gable.store.models import Job
 from amber_gable.web.sentences import day_words, stint_line
+from amber_gable.web.views.board import sides_in
 from amber_gable.web.views.crew import all_planned
-from amber_gable.web.views.evenings import sides_in
 
 # What rain or a wet wall stops.
 _BY_WEATHER = ("wash", "prepare", "mask", "prime", "coat", "seal")

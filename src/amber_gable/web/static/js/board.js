@@ -6,12 +6,58 @@
 
   const startOf = (mark, by) => Number(mark.dataset.from) + by * STEP_H;
 
+  // Hours of the day in which a mark may begin, as the server says; asked once for each mark.
+  const asked = new Map();
+  const may = async (mark) => {
+    const board = mark.closest("svg");
+    if (!board.dataset.may) return null;
+    const key = mark.dataset.work;
+    if (!asked.has(key)) {
+      asked.set(key, fetch(`${board.dataset.may}&stint=${encodeURIComponent(key)}`).then((answer) => (answer.ok ? answer.json() : null), () => null));
+    }
+    return asked.get(key);
+  };
+
+  const spanWords = (spans) => (spans.length ? `It may begin ${spans.map(([a, b]) => (a === b ? `at ${clock(a)}` : `${clock(a)} to ${clock(b)}`)).join(", ")}.`
+    : "No hour of this day lets it begin.");
+
+  const drawMay = async (mark) => {
+    const spans = await may(mark);
+    const board = mark.closest("svg");
+    if (!spans || !board || document.activeElement !== mark) return;
+    clearMay(board);
+    const hour = Number(board.dataset.hour);
+    for (const [first, last] of spans) {
+      const rect = document.createElementNS("http://www.w3.org/2000/svg", "rect");
+      rect.setAttribute("class", "board-may");
+      rect.setAttribute("x", Number(board.dataset.left) + (first - Number(board.dataset.first)) * hour);
+      rect.setAttribute("width", (last - first + Number(mark.dataset.long)) * hour);
+      rect.setAttribute("y", Number(mark.dataset.foot) - 36);
+      rect.setAttribute("height", 36);
+      mark.parentNode.insertBefore(rect, mark.parentNode.firstChild);
+    }
+    mark.dataset.spans = JSON.stringify(spans);
+    const told = document.getElementById("board-told");
+    if (told && !Number(mark.dataset.by ?? 0)) told.textContent = `${mark.dataset.what}. ${spanWords(spans)}`;
+  };
+  const clearMay = (board) => board.querySelectorAll(".board-may").forEach((one) => one.remove());
+
+  const isBarred = (mark, by) => {
+    if (!by || !mark.dataset.spans) return false;
+    const at = startOf(mark, by);
+    return !JSON.parse(mark.dataset.spans).some(([first, last]) => at >= first && at <= last);
+  };
+
   const show = (mark, by) => {
     const board = mark.closest("svg");
     mark.classList.toggle("is-moving", by !== 0);
     mark.setAttribute("transform", by ? `translate(${by * STEP_H * Number(board.dataset.hour)} 0)` : "");
     const told = document.getElementById("board-told");
-    if (told) told.textContent = by ? `${mark.dataset.what}: start ${clock(startOf(mark, by))}. Let go, or press Enter, to put it there; Escape leaves it.` : "";
+    const isShut = isBarred(mark, by);
+    mark.classList.toggle("is-barred", isShut);
+    const then = isShut ? `Weather, waits or hours of work do not let it begin then. ${spanWords(JSON.parse(mark.dataset.spans))}`
+      : "Let go, or press Enter, to put it there; Escape leaves it.";
+    if (told) told.textContent = by ? `${mark.dataset.what}: start ${clock(startOf(mark, by))}. ${then}` : "";
     mark.dataset.by = String(by);
   };
 
@@ -48,6 +94,15 @@
     document.addEventListener("pointermove", move);
     document.addEventListener("pointerup", drop);
     document.addEventListener("pointercancel", leave);
+  });
+
+  document.addEventListener("focusin", (event) => {
+    const mark = event.target.closest?.("[data-put]");
+    if (mark) drawMay(mark);
+  });
+  document.addEventListener("focusout", (event) => {
+    const mark = event.target.closest?.("[data-put]");
+    if (mark) clearMay(mark.closest("svg"));
   });
 
   document.addEventListener("keydown", (event) => {
