@@ -53,7 +53,7 @@ calibrate: setup-test
 seasons: setup-test
 	PYTHONPATH=. $(RUN)/python scripts/seasons.py
 
-# What planning is worth, against a calendar and the sky: the table of docs/worth.md. About ten minutes.
+# What planning is worth, against a calendar and the sky: the tables of docs/worth.md. About a quarter of an hour.
 worth: setup-test
 	PYTHONPATH=. $(RUN)/python scripts/worth.py
 

@@ -1,4 +1,4 @@
-"""What planning is worth: one house painted by three crews through simulated seasons at three sites: by a calendar, by the sky, by plan.
+"""What planning is worth: one house painted by three crews through seasons, simulated and measured: by a calendar, by the sky, by plan.
 
 Prints the table of `docs/worth.md`. Run by `make worth`. All three do the same work with the same people on the same walls under the same
 weather; a coat that fails is done again at the end. (a) keeps to a calendar and loses only days on which it rains at eight in the morning.
@@ -8,13 +8,20 @@ What comes of a coat is judged by what came, in the plain steps of `seasons.wett
 
 import sys
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
+from functools import cached_property, partial
+from pathlib import Path
 
 import numpy as np
+import pvlib
+from pvlib import iotools
 
 from amber_gable.core.air.beyond import extended
+from amber_gable.core.air.humid import dew_point_c
+from amber_gable.core.air.members import members_of
+from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import Weather
 from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge.shipped import shipped
@@ -24,7 +31,9 @@ from amber_gable.core.wall.climate import Climate, ClimateSurface, simulate
 from amber_gable.core.windows import SHUT, HouseRules, SiteLimits, find_windows
 from amber_gable.core.windows.run import film_risk
 from amber_gable.core.windows.steps import step_windows
-from amber_gable.standins.climate_truth import TrueSite, weather
+from amber_gable.exchange.typicalyear import HOURS as YEAR_HOURS
+from amber_gable.exchange.typicalyear import TypicalYear, read_typical_year
+from amber_gable.standins.climate_truth import Hour, TrueSite, weather
 from amber_gable.standins.forecast import issue, issue_before
 from scripts.calibrate import SEASONS, Season, _weather
 from scripts.seasons import wetted_young
@@ -46,6 +55,15 @@ _HEADS = (
     "Site", "crew", "days", "days, redone coats failing as often", "paid hours", "wages and tower", "hours idle", "coats", "dewed on",
     "rained on", "out of range", "ruined",
 )  # fmt: skip
+# Typical years of hours that were measured, as the solar library ships them.
+SHIPPED = Path(pvlib.__file__).parent / "data"
+MEASURED_FILE, OLDER_FILE = "723170TYA.CSV", "12839.tm2"
+MEASURED = (
+    Season("36° N, measured, April to October", Place(36.1, -79.95, 273.0), datetime(2027, 4, 10, tzinfo=UTC), 190, 1),
+    Season("26° N, measured, November to April", Place(25.8, -80.27, 2.0), datetime(2027, 11, 1, tzinfo=UTC), 170, 1),
+)
+# How much stronger gusts are than the mean wind where only that was measured (our assumption).
+GUSTS = 1.5
 # Within so many after a stroke, rain is what wetted a young film; later it is dew.
 _YOUNG_QUARTERS = 24
 # So many quarter-hours a crew waits at a wall that is not yet as the plan has it.
@@ -77,8 +95,10 @@ class Outcome:
 
     @property
     def days_by_habit(self) -> float:
-        """Calendar days until it is done where what is done again fails as often as it did at first."""
+        """Calendar days until it is done where what is done again fails as often as it did at first; never where all does."""
         fails = self.ruined / self.coats
+        if fails == 1:
+            return float("inf")
         return self.ends_h / 24 + self.redo_h / (1 - fails) / (len(CREW) * PAID_H) * 7 / 6
 
 
@@ -86,19 +106,18 @@ class World:
     """The weather that comes at a site over some weeks, and what it does to the walls."""
 
     def __init__(self, season: Season, seed: int, start: datetime) -> None:
-        self.season, self.known = season, shipped()
+        self.season, self.seed, self.known = season, seed, shipped()
         self.product = self.known.products["rivermark-exterior-satin"]
         wood = self.known.claddings["wood"]
         self.walls = [ClimateSurface.clad(n, a, 90, ABSORPTANCE, wood) for n, a in zip(SIDES, AZIMUTHS, strict=True)]
         self.rules = HouseRules(9.0, 30.0, "surface-cap", self.known.limits, self.known.tight, SiteLimits())
         place = season.place
-        self.site = TrueSite(seed, place.latitude_deg, place.longitude_deg, place.altitude_m)
         # Solar time is near enough to the clock of the crew.
         self.offset_h = round(place.longitude_deg / 15)
         midnight = start.replace(hour=0) - timedelta(hours=self.offset_h)
         self.start_s = midnight.timestamp()
         times = [self.start_s + 3600.0 * h for h in range(-48, 24 * RUN_DAYS)]
-        hours = [weather(self.site, t) for t in times]
+        hours = [self.came(t) for t in times]
         came = _weather(times, hours, [100.0 * (h.rain_mm > 0) for h in hours])
         self.climate: Climate = simulate(place, came, self.walls)
         self.first = round((self.start_s - self.climate.grid.epoch_s[0]) / 900)
@@ -114,18 +133,76 @@ class World:
         day = datetime.fromtimestamp(self.start_s + step * 900, UTC) + timedelta(hours=self.offset_h)
         return FIRST_H <= self.hour_of_day(step) < LAST_H and day.weekday() != 6
 
+    @cached_property
+    def site(self) -> TrueSite:
+        place = self.season.place
+        return TrueSite(self.seed, place.latitude_deg, place.longitude_deg, place.altitude_m)
+
+    def came(self, at_s: float) -> Hour:
+        """Return the weather that came at a moment."""
+        return weather(self.site, at_s)
+
+    def told(self, issued: float) -> tuple[list[float], list[Hour], list[float]]:
+        """Return the times, hours and chances of rain [%] of the forecast of an issue."""
+        found = list(issue(self.site, issued))
+        return [t for t, _ in found], [f.hour for _, f in found], [f.rain_probability_pct for _, f in found]
+
     def forecast(self, step: int) -> tuple[Weather, float]:
         """Return the newest forecast at a step, two observed days before it, and from when on it errs [s since 1970]."""
         now = self.start_s + step * 900
         issued = issue_before(now)
-        told = list(issue(self.site, issued))
         hour = now // 3600 * 3600
         seen = [hour - 3600.0 * h for h in range(48, 0, -1)]
-        ahead = [(t, f) for t, f in told if t >= hour]
-        times = [*seen, *(t for t, _ in ahead)]
-        before = [weather(self.site, t) for t in seen]
-        chance = [*(100.0 * (h.rain_mm > 0) for h in before), *(f.rain_probability_pct for _, f in ahead)]
-        return _weather(times, [*before, *(f.hour for _, f in ahead)], chance), max(issued, hour)
+        ahead = [one for one in zip(*self.told(issued), strict=True) if one[0] >= hour]
+        before = [self.came(t) for t in seen]
+        chance = [*(100.0 * (h.rain_mm > 0) for h in before), *(p for _, _, p in ahead)]
+        return _weather([*seen, *(t for t, _, _ in ahead)], [*before, *(h for _, h, _ in ahead)], chance), max(issued, hour)
+
+
+class MeasuredWorld(World):
+    """Hours that were measured somewhere, a typical year of them; forecasts err about them as those of the service do."""
+
+    def __init__(self, season: Season, seed: int, start: datetime, year: TypicalYear) -> None:
+        self.year = year
+        self._first_s = datetime(start.year, 1, 1, tzinfo=UTC).timestamp() - year.utc_offset_h * 3600
+        super().__init__(season, seed, start)
+
+    def came(self, at_s: float) -> Hour:
+        at = int((at_s - self._first_s) // 3600) % YEAR_HOURS
+        c = {name: float(values[at]) for name, values in self.year.columns.items()}
+        dew = float(dew_point_c(c["air_temp_c"], max(c["rel_humidity_pct"], 1.0)))
+        wind_from = 0.0 if np.isnan(c["wind_from_deg"]) else c["wind_from_deg"]
+        return Hour(c["air_temp_c"], dew, c["wind_m_s"], GUSTS * c["wind_m_s"], wind_from, c["cloud_pct"], c["rain_mm"])
+
+    def told(self, issued: float) -> tuple[list[float], list[Hour], list[float]]:
+        times = [issued + 3600.0 * h for h in range(240)]
+        true = [self.came(t) for t in times]
+        rained = np.array([h.rain_mm > 0 for h in true], dtype=float)
+        chance = 100 * _smeared(rained, usual=float(np.mean(self.year.columns["rain_mm"] > 0)))
+        drawn = members_of(_weather(times, true, list(chance)), issued, self.known.forecast_errors, 1, seed=self.seed + int(issued // 3600))
+        dew = dew_point_c(drawn.air_temp_c[0], drawn.rel_humidity_pct[0])
+        hours = [
+            Hour(
+                float(drawn.air_temp_c[0, h]), float(dew[h]), float(drawn.wind_m_s[0, h]), float(drawn.wind_gust_m_s[0, h]),
+                true[h].wind_from_deg, float(drawn.cloud_pct[0, h]), float(drawn.rain_mm[0, h]),
+            )
+            for h in range(240)
+        ]  # fmt: skip
+        return times, hours, list(chance)
+
+
+def _smeared(rained: np.ndarray, usual: float) -> np.ndarray:
+    """Return the chance of rain that a forecast gives, 0 to 1, shape (N,): less and less sure of the hour, at last only how often it rains.
+
+    A front is known to an hour or so on the first day and to half a day on the tenth; what is left of its being known at all after a
+    week is a third (our assumptions, near to what the service does).
+    """
+    out, at = np.empty(len(rained)), np.arange(len(rained))
+    for h in range(len(rained)):
+        weights = np.exp(-0.5 * ((at - h) / (1 + h / 20)) ** 2)
+        known = np.exp(-h / 150)
+        out[h] = known * (weights @ rained) / weights.sum() + (1 - known) * usual
+    return np.where(out < 0.01, 0.0, np.minimum(out, 0.98))
 
 
 def progress_of(climate: Climate) -> np.ndarray:
@@ -316,13 +393,20 @@ def _looked(world: World, may: np.ndarray, now: int, first: int, length: int, ro
 def main(sites: Sequence[Season] = (SEASONS[0], SEASONS[1], SEASONS[4])) -> int:
     print(f"| {' | '.join(_HEADS)} |")
     print("|" + "---|" * len(_HEADS))
+    _table([(season, World, SEEDS) for season in sites], "all three")
+    years = {MEASURED[0]: read_typical_year((SHIPPED / MEASURED_FILE).read_bytes()), MEASURED[1]: read_tmy2(SHIPPED / OLDER_FILE)}
+    _table([(season, partial(MeasuredWorld, year=year), SEEDS) for season, year in years.items()], "both that were measured")
+    return 0
+
+
+def _table(sites: Sequence[tuple[Season, Callable[..., World], Sequence[int]]], together: str) -> None:
     whole: dict[str, list[Outcome]] = defaultdict(list)
-    for season in sites:
+    for season, world_of, seeds in sites:
         by_way: dict[str, list[Outcome]] = defaultdict(list)
-        for seed in SEEDS:
+        for seed in seeds:
             for share in STARTS:
                 start = season.first + timedelta(days=round(share * season.days))
-                world = World(season, seed, start.replace(tzinfo=UTC))
+                world = world_of(season, seed, start.replace(tzinfo=UTC))
                 by_way["calendar"].append(without_plan(world, by_calendar=True))
                 by_way["when it is dry now"].append(without_plan(world, by_calendar=False))
                 by_way["plan"].append(by_plan(world))
@@ -331,8 +415,21 @@ def main(sites: Sequence[Season] = (SEASONS[0], SEASONS[1], SEASONS[4])) -> int:
             sys.stdout.flush()
             whole[way] += outcomes
     for way, outcomes in whole.items():
-        print(_row("all three", way, outcomes))
-    return 0
+        print(_row(together, way, outcomes))
+
+
+def read_tmy2(file: Path) -> TypicalYear:
+    """Return a year in the older form: rain by what the observer saw, light 1, moderate 4, heavy 10 mm an hour (our assumption)."""
+    frame, meta = iotools.read_tmy2(file)
+    # Ten digits of the weather that was seen, leading zeros lost: the third is rain, the sixth of its kinds showers; 9 none.
+    seen = frame["PresentWeather"].astype("int64").astype(str).str.zfill(10).str[2].astype(int).to_numpy()
+    rain = np.select([seen == 9, seen % 3 == 0, seen % 3 == 1], [0.0, 1.0, 4.0], 10.0)
+    columns = {
+        "air_temp_c": frame["DryBulb"].to_numpy(dtype=float) / 10, "rel_humidity_pct": frame["RHum"].to_numpy(dtype=float),
+        "wind_m_s": frame["Wspd"].to_numpy(dtype=float) / 10, "wind_from_deg": frame["Wdir"].to_numpy(dtype=float),
+        "cloud_pct": 10 * frame["TotCld"].to_numpy(dtype=float), "rain_mm": rain,
+    }  # fmt: skip
+    return TypicalYear(meta["latitude"], meta["longitude"], meta["altitude"], meta["TZ"], columns, 0)
 
 
 def _row(name: str, way: str, outcomes: Sequence[Outcome]) -> str:
@@ -343,7 +440,14 @@ def _row(name: str, way: str, outcomes: Sequence[Outcome]) -> str:
             setattr(total, key, getattr(total, key) + getattr(one, key))
     days, by_habit = (sum(getattr(one, key) for one in outcomes) / n for key in ("days", "days_by_habit"))
     money = total.paid_h / n * WAGE + days * TOWER_DAY + TOWER_THERE
-    figures = (f"{days:.1f}", f"{by_habit:.1f}", f"{total.paid_h / n:.0f}", f"{money:,.0f}", f"{total.idle_h / n:.0f}", str(total.coats))
+    figures = (
+        f"{days:.1f}",
+        f"{by_habit:.1f}" if np.isfinite(by_habit) else "never",
+        f"{total.paid_h / n:.0f}",
+        f"{money:,.0f}",
+        f"{total.idle_h / n:.0f}",
+        str(total.coats),
+    )
     spoilt = (str(total.dewed), str(total.rained), str(total.out_of_range), f"{100 * total.ruined / max(total.coats, 1):.0f} %")
     return f"| {' | '.join((name, way, *figures, *spoilt))} |"
 

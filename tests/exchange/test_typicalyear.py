@@ -49,6 +49,14 @@ def test_both_kinds_are_read_to_the_same_year():
         assert np.allclose(epw.columns[name], values, atol=0.06, equal_nan=True), name
 
 
+def test_rain_is_that_of_an_hour_in_millimetres():
+    # A lowland in the rain of westerlies and summer storms: about a metre a year (climate normals); the file has tenths.
+    rain = read_typical_year(MILD.read_bytes()).columns["rain_mm"]
+    assert 700 < rain.sum() < 1300
+    assert rain.max() < 80
+    assert rain.max() > 20
+
+
 @pytest.mark.parametrize("content", [b"", b"time,air\n1,2", b"LOCATION,nowhere", MILD.read_bytes()[:200_000]])
 def test_what_is_no_year_is_refused_in_words(content):
     with pytest.raises(FieldErrors) as caught:

@@ -73,6 +73,8 @@ def read_typical_year(content: bytes) -> TypicalYear:
     for name, (heads, factor) in _COLUMNS.items():
         head = next((h for h in heads if h in frame), None)
         values = np.full(HOURS, np.nan) if head is None else frame[head].to_numpy(dtype=float) * factor
+        if name == "rain_mm":
+            values = _hourly_rain(frame, values)
         low, high = RANGES[name]
         # What cannot be stands for what was not measured.
         values = np.where((values < low) | (values > high), np.nan, values)
@@ -99,6 +101,24 @@ def _frame(content: bytes) -> tuple[Any, Mapping[str, Any]]:
             return iotools.read_tmy3(file, coerce_year=YEAR, map_variables=True)  # type: ignore[no-any-return]
         except (ValueError, KeyError, IndexError, TypeError, UnicodeDecodeError) as fault:
             raise FieldErrors({"year": "This is neither a TMY3 nor an EPW file that can be read."}) from fault
+
+
+# Some stations of TMY3 give rain in tenths of a millimetre, from gauges that count hundredths of an inch: 3, 5, 8, 10, 13 ... and hardly
+# ever what lies between, of which whole millimetres are full.
+_INCH_TENTHS, _TENTHS_SHARE = 2.54, 0.9
+
+
+def _hourly_rain(frame: Any, values: Array) -> Array:
+    """Return the rain of each hour [mm]: what was gathered over several hours is not known by the hour."""
+    over = "Lprecip quantity (hr)"
+    if over not in frame:
+        return values
+    hourly: Array = np.where(frame[over].to_numpy(dtype=float) == 1, values, np.nan)
+    fell = hourly[np.nan_to_num(hourly) > 0]
+    counted = np.round(np.round(fell / _INCH_TENTHS) * _INCH_TENTHS) == fell
+    if len(fell) and counted.mean() > _TENTHS_SHARE:
+        return hourly / 10
+    return hourly
 
 
 _MOST_GAP_H = 12
