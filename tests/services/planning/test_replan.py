@@ -191,6 +191,22 @@ def test_work_is_put_elsewhere_by_hand_where_that_may_be(opened, job):
     assert not {s.id: s for s in schedules.saved(opened, job).stints}[coat.id].is_pinned
 
 
+def test_a_preference_warns_and_does_not_forbid(opened, job):
+    kept = plan(opened, job)
+    coat = next(s for s in kept.stints if s.coat and not s.is_expected)
+    midnight = coat.starts_at.replace(hour=0, minute=0)
+    # The last hour of the day in which it may begin: allowed, and said to be tight; nothing that is said keeps it from there.
+    last = permitted_starts(opened, job, kept.stints, coat.id, midnight.date())[-1][1]
+    schedules.put(opened, job, coat.id, midnight + timedelta(hours=last))
+    now = schedules.saved(opened, job)
+    assert next(s for s in now.stints if s.id == coat.id).starts_at == midnight + timedelta(hours=last)
+    assert any("tight hours" in one for one in now.news)
+    # What stands on the wall a day later than it could is said in days.
+    ended = max(s.ends_at for s in kept.stints).date()
+    if max(s.ends_at for s in now.stints).date() > ended:
+        assert any(f"{job.name} ends" in one for one in now.news)
+
+
 def test_a_piece_may_begin_where_it_is_planned_and_nowhere_that_it_is_refused(opened, job):
     kept = plan(opened, job)
     for stint in [s for s in kept.stints if not s.is_expected]:

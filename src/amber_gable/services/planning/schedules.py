@@ -16,6 +16,7 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.kept import Finish, SavedSchedule, SavedStint, Visit
+from amber_gable.services.planning.making.cautions import cautions
 from amber_gable.services.planning.making.crewplan import frame_of, plan_jobs, running_outlooks
 from amber_gable.services.planning.making.keeping import asked_for, kept_of, of_coat
 from amber_gable.services.planning.making.laying import Frame
@@ -165,6 +166,9 @@ def _put(scope: Scope, job: Job, stint_id: str, starts_at: datetime | None) -> N
         found = moves(scope, job, ahead, plans[job.id].laid, frame, [was], {stint_id: landed.starts_at} if landed else {})
         raise FieldErrors({"start": f"Not then: {found[0].why}." if found else "Not then: something stands in its way."})
     kept = {one.id: kept_of(scope, one, of_job, plans[one.id], frame, before[one.id]) for one, of_job in there}
+    if starts_at is not None and landed is not None:
+        said = cautions(scope, there, landed, job, plans, before)
+        kept[job.id] = replace(kept[job.id], news=(*kept[job.id].news, *said))
     _write(scope, job, "put work at another time" if starts_at else "let work go where it may", kept, before)
 
 
