@@ -45,7 +45,7 @@ def test_the_crew_page_and_its_forms(client, opened, job):
     assert "3 painters." in page
     assert page.count("board-mark") >= 8
     assert send(client, "/crew/Tobias/away", {"first": "2026-09-16", "why": "ill"}).headers["hx-redirect"].endswith("/crew")
-    assert "Off 2026-09-16 (ill)" in client.get("/crew").text
+    assert "Off Wed 16 Sep (ill)" in client.get("/crew").text
     assert "Tobias is off on Wednesday 16 September" in client.get(f"/jobs/{job.id}/schedule").text
     assert "first" in str(errors(send(client, "/crew/Tobias/away", {"first": "soon"}, "away-Tobias")))
     assert send(client, "/crew/Nobody/away", {"first": "2026-09-16"}).status_code == 404

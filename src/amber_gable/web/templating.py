@@ -101,6 +101,7 @@ templates.env.globals.update(
 templates.env.filters.update(
     age=age,
     clock_time=clock_time,
+    short_day=lambda day: f"{day:%a} {day.day} {day:%b}",
     # Rows of the knowledge as (value, text) for a list to choose from.
     label_pairs=lambda rows: [(key, row.label) for key, row in rows.items()],
     name_pairs=lambda rows: [(key, row.name) for key, row in rows.items()],
