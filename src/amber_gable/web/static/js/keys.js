@@ -19,9 +19,18 @@
     if (stage) { stage.click(); return; }
     if (event.key === "m") location.href = "/";
     if (event.key === "g") glare();
+    if (event.key === "Escape") more(false);
     if (event.key === "?") document.getElementById("key-list")?.showModal();
   });
+  // On a phone the bar is one line; where else to go opens below it.
+  const more = (is_open) => {
+    const button = document.querySelector("[data-more]");
+    if (!button) return;
+    document.body.classList.toggle("has-more", is_open);
+    button.setAttribute("aria-expanded", String(is_open));
+  };
   document.addEventListener("click", (event) => {
+    if (event.target.closest?.("[data-more]")) more(!document.body.classList.contains("has-more"));
     if (event.target.closest?.("[data-theme-switch]")) glare();
   });
 })();
