@@ -53,6 +53,7 @@ ON_SITE = (
     "truck",
     "systems/cards",
     "survey",
+    "/today",
     "/quick",
     "systems",
     "systems/colours",

@@ -46,6 +46,7 @@ from amber_gable.web.routes import (
     surveyfiles,
     systems,
     takeoff,
+    today,
     truck,
     walk,
     windows,
@@ -105,6 +106,7 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
     app.state.running = the_app
     for part in (
         morning,
+        today,
         jobs,
         blocks,
         items,

@@ -4,8 +4,9 @@ Not here: what follows from the record (standing), readings of instruments (log)
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from typing import Any
 
 from amber_gable.core.planning.state import Entry, OnRecord, Told, on_record
 from amber_gable.core.planning.work import WorkTask
@@ -40,6 +41,8 @@ class Said:
     product, batch, remark : str
     entry : str
         Id made on the device: sent twice, it is one entry. Empty for a new one.
+    details : mapping
+        What else is said, as it is kept: a stop joint.
     """
 
     told: Told
@@ -52,6 +55,7 @@ class Said:
     batch: str = ""
     remark: str = ""
     entry: str = ""
+    details: Mapping[str, Any] = field(default_factory=dict)
 
 
 def _check(said: Said, now: datetime) -> None:
@@ -100,7 +104,7 @@ def enter(scope: Scope, job: Job, tasks: Sequence[WorkTask], said: Said) -> str:
                     told=said.told.value, from_at=said.from_at, until_at=said.until_at, share_frac=said.share_pct / 100,
                     painters=list(said.painters), litres=None if said.litres is None or not task.is_coat else said.litres * share,
                     product=said.product or task.product, batch=said.batch, remark=said.remark.strip(), said_at=now, said_by=scope.actor,
-                    corrects="",
+                    corrects="", details=dict(said.details),
                 )
             )  # fmt: skip
     return entry

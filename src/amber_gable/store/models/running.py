@@ -111,6 +111,8 @@ class WorkEntry(EditableRow, Base):
     said_at: Mapped[datetime]
     said_by: Mapped[str]
     corrects: Mapped[str]
+    # What else it says: services.log.joints reads a stop joint.
+    details: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
 
     def taken_back(self, at: datetime, who: str) -> "WorkEntry":
         """Return the line that takes this entry back; both stay readable."""

@@ -30,6 +30,8 @@ def note_sky(scope: Scope, job: Job, form: TypedForm) -> None:
 @router.post("/sky", name="note_sky")
 def note(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     note_sky(scope, job, form)
+    if form.raw("back") == "today":
+        return sent(request.url_for("today"))
     if form.raw("back") == "morning":
         return sent(request.url_for("morning"))
     return sent(request.url_for("log" if form.raw("back") == "log" else "windows", job_id=job.id))

@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from amber_gable.core.planning.state import Told
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.log import record
+from amber_gable.services.log import joints, record
 from amber_gable.services.log.record import Said
 from amber_gable.services.outlook.skywatch import moment_of
 from amber_gable.services.planning import morning
@@ -59,6 +59,18 @@ def record_work(request: Request, scope: InScope, job: TheJob, form: Typed) -> R
     return _onward(request, job, form)
 
 
+@router.post("/work-paused", name="pause_work")
+def pause_work(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
+    wanted = set(form.raw("tasks").split())
+    tasks = [task for task in tasks_of(scope, job) if task.id.replace(" ", "_") in wanted]
+    joint_m = form.quantity("joint", "length", job.units) if form.raw("joint") else None
+    share = form.number("share_pct", "A number of per cent.") if form.raw("share_pct") else None
+    began, begins = _moment(form.raw("planned_from")), "right" if form.raw("begins") == "right" else "left"
+    form.done()
+    joints.pause(scope, job, tasks, began, joints.Paused(joint_m, begins, share), tuple(form.each("painter")), form.raw("entry"))
+    return _onward(request, job, form)
+
+
 @router.post("/work-as-planned", name="record_unsaid")
 def record_unsaid(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     form.done()
@@ -73,7 +85,7 @@ def take_back(request: Request, scope: InScope, job: TheJob, line_id: str, form:
 
 
 def _onward(request: Request, job: Job, form: TypedForm) -> Response:
-    if form.raw("back") == "morning":
-        return sent(request.url_for("morning"))
+    if form.raw("back") in ("morning", "today"):
+        return sent(request.url_for(form.raw("back")))
     day = form.raw("day")
     return sent(f"{request.url_for('schedule', job_id=job.id)}{f'?day={day}' if day else ''}")

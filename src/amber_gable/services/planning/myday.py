@@ -1,0 +1,83 @@
+"""The day of one painter over all jobs: what is being done, what comes next, what was done or is still unsaid.
+
+Not here: the plan (schedules), or what an entry does to it (log.record).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from amber_gable.core.planning.state import Told
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.jobs import jobs
+from amber_gable.services.log.record import rows_of
+from amber_gable.services.planning import morning
+from amber_gable.services.planning.morning import JobMorning
+from amber_gable.services.planning.worknow import StintNow
+from amber_gable.store.models import Job, WorkEntry
+
+
+@dataclass(frozen=True)
+class DayPiece:
+    """A piece of work of somebody's day.
+
+    Parameters
+    ----------
+    job : Job
+    one : StintNow
+    running_since : datetime or None
+        It was begun then and not paused since, by the record.
+    done_frac : float
+        How much of it is on record.
+    last_stroke_at : datetime or None
+        Of a coat.
+    asks : bool
+        Its time has passed, and nobody has said whether it was done.
+    """
+
+    job: Job
+    one: StintNow
+    running_since: datetime | None
+    done_frac: float
+    last_stroke_at: datetime | None
+    asks: bool
+
+    @property
+    def is_paused(self) -> bool:
+        return self.running_since is None and 0 < self.done_frac < 1
+
+
+def my_day(scope: Scope, painter: str) -> tuple[DayPiece, ...]:
+    """Return today's work of a painter, by its time: first what is running, then what is asked, what comes, and what is done."""
+    out: list[DayPiece] = []
+    for head in morning.running(scope):
+        today = morning.job_morning(scope, jobs.whole(scope, head.id))
+        if today.ahead is None or today.standing is None:
+            continue
+        day = scope.clock.now().astimezone(today.ahead.zone).date()
+        asked = {one.stint.id for one in today.to_say}
+        pieces = {one.stint.id: one for one in (*today.to_say, *today.work)}
+        mine = [one for one in pieces.values() if painter in one.stint.painters]
+        rows = rows_of(scope, today.job)
+        out += [
+            _piece(today, one, rows, one.stint.id in asked)
+            for one in mine
+            if one.stint.id in asked or one.stint.starts_at.astimezone(today.ahead.zone).date() == day
+        ]
+    return tuple(sorted(out, key=lambda p: (p.running_since is None, p.one.state == "done", p.one.stint.starts_at)))
+
+
+def _piece(today: JobMorning, one: StintNow, rows: Sequence[WorkEntry], asks: bool) -> DayPiece:
+    assert today.standing is not None, "asked of jobs whose work is known"
+    states = [today.standing.states[i] for i in one.stint.tasks if i in today.standing.states]
+    done = min((1.0 if s.state.is_over else s.done_frac for s in states), default=0.0)
+    visits = today.schedule.visits if today.schedule else []
+    last = next((v.last_stroke_at for v in visits if set(v.tasks) & set(one.stint.tasks) and v.coat == one.stint.coat), None)
+    return DayPiece(today.job, one, _running_since(one, rows), done, last, asks and one.state != "done")
+
+
+def _running_since(one: StintNow, rows: Sequence[WorkEntry]) -> datetime | None:
+    """Return when work was begun that is still going on: the last of its lines that counts says so."""
+    gone = {row.corrects for row in rows if row.corrects}
+    own = [row for row in rows if row.task in one.left and row.entry not in gone and not row.corrects]
+    return own[-1].from_at if own and own[-1].told == Told.BEGAN.value else None

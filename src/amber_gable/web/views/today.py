@@ -1,0 +1,99 @@
+"""The day's list as the phone shows it: the one thing to do now as the answer, the wall to tap, what comes, what is done."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from zlib import crc32
+
+from markupsafe import Markup
+
+from amber_gable.core.knowledge import Knowledge
+from amber_gable.drawing.house.stop_line import Stretches, stop_drawing
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.log.joints import joints_of
+from amber_gable.services.office.fleet import fleet_of
+from amber_gable.services.outlook.outlook import painted_surfaces
+from amber_gable.services.planning.myday import DayPiece
+from amber_gable.services.survey.building.rows import region_of
+from amber_gable.store.models import Job, Surface
+from amber_gable.web.sentences import Sentence, stint_line
+from amber_gable.web.templating import clock_time, zone_of
+from amber_gable.web.views.board import sides_in
+from amber_gable.web.views.drawn import drawn_elevation
+
+
+@dataclass(frozen=True)
+class Row:
+    """A piece of the day in words, and what its forms send."""
+
+    piece: DayPiece
+    line: str
+    when: str
+    note: str
+    key: str
+    tasks: str
+    share: float
+
+
+def rows_in_words(scope: Scope, pieces: tuple[DayPiece, ...], painter: str) -> list[Row]:
+    """Return the day's pieces as rows."""
+    out, fleet = [], fleet_of(scope)
+    for piece in pieces:
+        stint, zone = piece.one.stint, zone_of(piece.job)
+        others = [name for name in stint.painters if name != painter]
+        gear = [fleet[key].label.lower() for key in dict.fromkeys((*stint.equipment, *stint.ways_up)) if key in fleet]
+        notes = [piece.job.name, f"with {' and '.join(others)}" if others else "", f"take {', '.join(gear)}" if gear else ""]
+        if piece.is_paused:
+            notes.append(f"paused, {100 * piece.done_frac:.0f} % done")
+        line, note = stint_line(stint, sides_in(piece.job)), ", ".join(n for n in notes if n)
+        out.append(
+            Row(
+                piece, line, f"{stint.starts_at.astimezone(zone):%H:%M}", note, f"{crc32(stint.id.encode()):08x}",
+                " ".join(i.replace(" ", "_") for i in piece.one.left), round(100 / stint.of, 3),
+            )
+        )  # fmt: skip
+    return out
+
+
+def answer_of(rows: list[Row], painter: str, now: datetime) -> Sentence:
+    """Return the one thing to do now."""
+    row = next((r for r in rows if r.piece.one.state != "done"), None)
+    if row is None:
+        lead = "All your work of today is done." if rows else f"No work is planned for {painter} today."
+        return Sentence(lead, "Tape off, lids on, rags wet, ladders down." if rows else "Ask the office, or look at Crew.")
+    piece, zone = row.piece, zone_of(row.piece.job)
+    stint, line = piece.one.stint, f"{row.line[:1].upper()}{row.line[1:]}"
+    until = f"Until about {stint.ends_at.astimezone(zone):%H:%M}"
+    stroke = f"; last stroke by {clock_time(piece.last_stroke_at.astimezone(zone))}" if piece.last_stroke_at else ""
+    if piece.running_since is not None:
+        return Sentence(f"{line}.", f"{until}{stroke}. Begun {piece.running_since.astimezone(zone):%H:%M}.")
+    if piece.asks:
+        return Sentence(f"{line}: was it done?", f"Planned from {row.when}. What nobody recorded is not done.")
+    if piece.is_paused:
+        return Sentence(f"Go on: {row.line}.", f"{until}{stroke}.")
+    if stint.starts_at <= now:
+        return Sentence(f"{line}, now.", f"{until}{stroke}.")
+    return Sentence(f"{line}, from {row.when}.", f"{until}{stroke}.")
+
+
+def wall_of(scope: Scope, row: Row) -> dict[str, Any] | None:
+    """Return the wall of a coat, to be tapped where its wet edge is: the drawing, the surface, its width [m]; None of other work."""
+    stint, job = row.piece.one.stint, row.piece.job
+    places = {i.rpartition(":")[0] for i in stint.tasks}
+    walls = [s for s in painted_surfaces(job) if s.id in places]
+    if len(walls) != 1 or len(places) != 1:
+        return None
+    surface = walls[0]
+    left, _, right, _ = region_of(surface).bounds
+    return {"drawing": _drawing(scope, job, surface, scope.knowledge), "id": surface.id, "name": surface.name, "wide_m": right - left}
+
+
+def _drawing(scope: Scope, job: Job, surface: Surface, knowledge: Knowledge) -> Markup:
+    elevation = next(e for e in job.building.elevations if any(s.id == surface.id for s in e.surfaces))
+    left, _, right, _ = region_of(surface).bounds
+    joint = next((j for j in reversed(joints_of(scope, job)) if j.surface_id == surface.id), None)
+    edge = left + joint.at_m if joint else left
+    flag = clock_time(joint.since.astimezone(zone_of(job))) if joint else ""
+    along = Stretches(left, edge, edge if joint else None, right)
+    captions = [("done", "done" if joint else ""), ("next", ""), ("later", "")]
+    return Markup(stop_drawing(drawn_elevation(elevation, knowledge), surface.id, along, flag, captions, []))
