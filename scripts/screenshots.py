@@ -105,8 +105,16 @@ def take(browser: Browser, url: str) -> None:
     page.set_viewport_size(PHONE)
     page.goto(url)
     shot("phone-morning")
-    page.goto(f"{job}/truck")
-    shot("phone-truck")
+    page.goto(f"{url}/today")
+    page.get_by_role("button", name="Tobias").click()
+    page.get_by_role("button", name="Start").first.wait_for()
+    for _ in range(3):
+        if page.get_by_role("button", name="Yes, done").count():
+            with page.expect_navigation():
+                page.get_by_role("button", name="Yes, done").first.click()
+    with page.expect_navigation():
+        page.get_by_role("button", name="Start", exact=True).first.click()
+    shot("phone-my-day")
     page.goto(f"{job}/windows")
     wall = re.findall(r'surface=([\w-]{36})"[^>]*>East wall<', page.content())[0]
     page.goto(f"{job}/stop/{wall}?painters=1&done_m=8")

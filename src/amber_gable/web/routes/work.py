@@ -1,6 +1,7 @@
 """The record of work: one tap for what was done, begun, spoilt or left out; and taking an entry back."""
 
 from datetime import datetime, timedelta
+from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -9,11 +10,14 @@ from amber_gable.core.planning.state import Told
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.log import joints, record
+from amber_gable.services.log.films import checked_readings
 from amber_gable.services.log.record import Said
+from amber_gable.services.log.starting import begin
 from amber_gable.services.outlook.skywatch import moment_of
 from amber_gable.services.planning import morning
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store.models import Job
+from amber_gable.units import QuantityError, parse
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
@@ -36,11 +40,25 @@ def _said(scope: Scope, job: Job, form: TypedForm) -> Said:
         began = until = moment_of(form.raw("from"), now, "from", _BACK, timedelta(0)) if form.raw("from") else now
     share = form.number("share_pct", "A number of per cent.") if form.raw("share_pct") else 100.0
     litres = form.si("litres", "volume", "gal" if job.units == "us" else "L") if form.raw("litres") else None
-    said = Said(
-        Told(verb), began, until, share, tuple(form.each("painter")), litres, "", form.text("batch"), form.text("remark"), form.raw("entry")
-    )
+    comb = _comb(form, job)
     form.done()
-    return said
+    details: dict[str, Any] = {"comb_um": comb} if comb else {}
+    details |= {name: form.text(name) for name in ("method", "tip") if form.raw(name)}
+    return Said(
+        Told(verb), began, until, share, tuple(form.each("painter")), litres, "", form.text("batch"), form.text("remark"),
+        form.raw("entry"), details,
+    )  # fmt: skip
+
+
+def _comb(form: TypedForm, job: Job) -> list[float]:
+    """Return the readings of a wet-film comb [µm]: several, with commas between them."""
+    readings = []
+    for part in filter(None, (p.strip() for p in form.raw("comb").replace(";", ",").split(","))):
+        try:
+            readings.append(parse(part, "film", "mil" if job.units == "us" else "um"))
+        except QuantityError as fault:
+            raise FieldErrors({"comb": str(fault)}) from fault
+    return checked_readings(readings)
 
 
 def _moment(text: str) -> datetime | None:
@@ -55,7 +73,11 @@ def _moment(text: str) -> datetime | None:
 def record_work(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     wanted = set(form.raw("tasks").split())
     tasks = [task for task in tasks_of(scope, job) if task.id.replace(" ", "_") in wanted]
-    record.enter(scope, job, tasks, _said(scope, job, form))
+    said = _said(scope, job, form)
+    if said.told is Told.BEGAN:
+        begin(scope, job, tasks, said)
+    else:
+        record.enter(scope, job, tasks, said)
     return _onward(request, job, form)
 
 

@@ -14,6 +14,7 @@ from amber_gable.drawing.house.band import BandStyle, house_band
 from amber_gable.drawing.house.building import DrawnElevation, DrawnSurface, Look
 from amber_gable.drawing.patterns import LOOK_FILLS
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.log.films import film_of, painted_m2
 from amber_gable.services.log.record import WORDS, rows_of
 from amber_gable.services.outlook.outlook import Outlook, painted_surfaces
 from amber_gable.services.planning.evenings import LOOKS, Evening, evenings
@@ -232,10 +233,33 @@ def record_rows(scope: Scope, job: Job, now: datetime, most: int = 12) -> list[d
                 "share": "" if first.share_frac > _WHOLE else f"{100 * first.share_frac:.0f} %", "who": ", ".join(first.painters),
                 "litres": show(litres, "volume", job.units) if litres else "", "batch": first.batch, "remark": first.remark,
                 "by": first.said_by, "said": f"{day_word(said, now)} {said:%H:%M}",
+                "more": _more(scope, job, first),
                 "back": f"taken back by {back.said_by} {day_word(back.said_at.astimezone(now.tzinfo), now)}" if back else "",
             }
         )  # fmt: skip
     return out[:most]
+
+
+def _more(scope: Scope, job: Job, line: WorkEntry) -> list[str]:
+    """Return what else an entry says: what spoke against a beginning, a stop joint, the film by the comb."""
+    said, out = line.details, []
+    if said.get("against"):
+        out.append(f"begun although {'; '.join(said['against'])}")
+    surface = next((s for s in painted_surfaces(job) if s.id == line.task.rpartition(":")[0]), None)
+    if said.get("joint_m") is not None:
+        out.append(f"stopped {show(said['joint_m'], 'length', job.units)} from the left corner")
+    product = scope.knowledge.products.get(line.product)
+    if said.get("comb_um") and surface is not None and product is not None:
+        film = film_of(product, said["comb_um"], painted_m2(job, surface))
+        mean, target = show(film.mean_um, "film", job.units), show(film.target_um, "film", job.units)
+        less = show(film.target_um - film.mean_um, "film", job.units)
+        word = (
+            f"too thin by {less}: {show(film.short_l, 'volume', job.units)} more on this wall"
+            if film.is_thin
+            else ("too thick: it sags and skins" if film.is_thick else "as it should be")
+        )
+        out.append(f"film {mean} of {target}, {word}")
+    return out + [f"{name} {said[name]}" for name in ("method", "tip") if said.get(name)]
 
 
 def _few(words: Sequence[str], most: int) -> str:
