@@ -61,6 +61,8 @@ from amber_gable.store.queries.office import (
     stock,
     system_choices,
     work_entries,
+    work_entries_between,
+    work_entries_taken_back,
     work_entry,
 )
 from amber_gable.store.queries.survey import (
@@ -160,5 +162,7 @@ __all__ = [
     "typical_year",
     "walk_answers",
     "work_entries",
+    "work_entries_between",
+    "work_entries_taken_back",
     "work_entry",
 ]

@@ -115,6 +115,27 @@ def work_entries(session: Session, job_id: str) -> Sequence[WorkEntry]:
     return session.scalars(select(WorkEntry).where(WorkEntry.job_id == job_id).order_by(WorkEntry.said_at, WorkEntry.id)).all()
 
 
+def work_entries_between(
+    session: Session, contractor_id: str, since: datetime, until: datetime
+) -> Sequence[tuple[WorkEntry, str, str]]:  # fmt: skip
+    """Return the lines of the record of all jobs that began in a span, each with the name and the zone of its job."""
+    query = (
+        select(WorkEntry, Job.name, Job.time_zone)
+        .join(Job, Job.id == WorkEntry.job_id)
+        .where(Job.contractor_id == contractor_id, WorkEntry.from_at >= since, WorkEntry.from_at < until)
+        .order_by(WorkEntry.from_at, WorkEntry.id)
+    )
+    return [(entry, name, zone) for entry, name, zone in session.execute(query)]
+
+
+def work_entries_taken_back(session: Session, contractor_id: str) -> set[str]:
+    """Return the ids of the entries of all jobs that a later one takes back."""
+    query = (
+        select(WorkEntry.corrects).join(Job, Job.id == WorkEntry.job_id).where(Job.contractor_id == contractor_id, WorkEntry.corrects != "")
+    )
+    return set(session.scalars(query))
+
+
 def work_entry(session: Session, job_id: str, entry: str) -> Sequence[WorkEntry]:
     """Return the lines of one entry of a job's record."""
     return session.scalars(select(WorkEntry).where(WorkEntry.job_id == job_id, WorkEntry.entry == entry).order_by(WorkEntry.id)).all()
