@@ -31,8 +31,15 @@ def browser_context_args() -> dict:
     return {"viewport": {"width": 1280, "height": 800}, "locale": "en-US", "timezone_id": "Asia/Tokyo"}
 
 
-# Machines are noisy: an answer may be slow, it must only come.
-expect.set_options(timeout=20_000)
+# Machines are noisy: an answer may be slow, it must only come. A first plan of all jobs takes twelve seconds of an idle core.
+_PATIENCE_MS = 90_000
+expect.set_options(timeout=_PATIENCE_MS)
+
+
+@pytest.fixture
+def page(page: Page) -> Page:
+    page.set_default_timeout(_PATIENCE_MS)
+    return page
 
 
 @pytest.fixture

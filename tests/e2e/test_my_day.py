@@ -83,6 +83,10 @@ def test_a_coat_is_started_paused_on_the_wall_gone_on_with_and_done(quiet_page: 
         page.get_by_role("button", name="Done", exact=True).click()
     done = page.locator(".today-list li.is-done", has_text=what.split(":")[0])
     expect(done).to_be_visible()
+    # From three o'clock on the day is being closed: the hours that are on record.
+    step_clock(page, 3, 1, 1)
+    expect(page.locator("#leaving")).to_contain_text(re.compile(r"[1-9]\.\d h of today are on record for you"))
+
     # The record in the office has each line, the joint's among them.
     page.set_viewport_size({"width": 1280, "height": 800})
     page.goto(site.job("schedule"))

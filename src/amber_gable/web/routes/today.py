@@ -12,7 +12,7 @@ from amber_gable.web.deps import WHO, InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import page, zone_of
-from amber_gable.web.views.today import answer_of, rows_in_words, wall_of
+from amber_gable.web.views.today import answer_of, before_leaving, rows_in_words, wall_of
 
 router = APIRouter(route_class=FormRoute)
 _A_YEAR_S = 365 * 24 * 3600
@@ -22,13 +22,15 @@ _A_YEAR_S = 365 * 24 * 3600
 def today_page(request: Request, scope: InScope) -> HTMLResponse:
     if scope.actor == OFFICE:
         return page(request, scope, "today/who.html", names=scope.owner.painters)
-    rows = rows_in_words(scope, my_day(scope, scope.actor), scope.actor)
+    pieces = my_day(scope, scope.actor)
+    rows = rows_in_words(scope, pieces, scope.actor)
     now = scope.clock.now()
+    leaving = before_leaving(scope, scope.actor, [p.job for p in pieces], now)
     current = next((row for row in rows if row.piece.one.state != "done"), None)
     values: dict[str, Any] = {"zone": zone_of(current.piece.job)} if current else {}
     return page(
         request, scope, "today/page.html", who=scope.actor, rows=rows, current=current, sentence=answer_of(rows, scope.actor, now),
-        wall=wall_of(scope, current) if current else None, **values,
+        wall=wall_of(scope, current) if current else None, leaving=leaving, **values,
     )  # fmt: skip
 
 

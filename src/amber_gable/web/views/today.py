@@ -1,5 +1,6 @@
 """The day's list as the phone shows it: the one thing to do now as the answer, the wall to tap, what comes, what is done."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -11,15 +12,20 @@ from amber_gable.core.knowledge import Knowledge
 from amber_gable.drawing.house.stop_line import Stretches, stop_drawing
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.log.joints import joints_of
+from amber_gable.services.log.timesheet import timesheet
 from amber_gable.services.office.fleet import fleet_of
 from amber_gable.services.outlook.outlook import painted_surfaces
 from amber_gable.services.planning.myday import DayPiece
 from amber_gable.services.survey.building.rows import region_of
 from amber_gable.store.models import Job, Surface
+from amber_gable.units import show
 from amber_gable.web.sentences import Sentence, stint_line
 from amber_gable.web.templating import clock_time, zone_of
 from amber_gable.web.views.board import sides_in
 from amber_gable.web.views.drawn import drawn_elevation
+
+# From this hour on the day is being closed.
+_LEAVING_H = 15
 
 
 @dataclass(frozen=True)
@@ -74,6 +80,24 @@ def answer_of(rows: list[Row], painter: str, now: datetime) -> Sentence:
     if stint.starts_at <= now:
         return Sentence(f"{line}, now.", f"{until}{stroke}.")
     return Sentence(f"{line}, from {row.when}.", f"{until}{stroke}.")
+
+
+def before_leaving(scope: Scope, painter: str, jobs_of_day: Sequence[Job], now: datetime) -> dict[str, Any] | None:
+    """Return what to see to at the end of the day: hours by the record, stop joints that show; None before then."""
+    zone = zone_of(jobs_of_day[0]) if jobs_of_day else None
+    local = now.astimezone(zone)
+    if zone is None or local.hour < _LEAVING_H:
+        return None
+    lines = [line for line in timesheet(scope, local.date(), local.date()) if line.painter == painter]
+    said = []
+    for job in {job.id: job for job in jobs_of_day}.values():
+        names = {s.id: s.name for s in painted_surfaces(job)}
+        for joint in joints_of(scope, job):
+            where = names.get(joint.surface_id)
+            if where:
+                at = show(joint.at_m, "length", job.units)
+                said.append(f"{where}, {at} from the left corner, since {clock_time(joint.since.astimezone(zone))}")
+    return {"hours": sum(line.hours for line in lines), "joints": said}
 
 
 def wall_of(scope: Scope, row: Row) -> dict[str, Any] | None:
