@@ -31,6 +31,7 @@ OUTSIDE = (
     "/quick",
     "/bids",
     "/crew",
+    "/crew/hours",
     "/tomorrow",
     "/settings",
 )
