@@ -41,6 +41,8 @@ class DayPiece:
     done_frac: float
     last_stroke_at: datetime | None
     asks: bool
+    # Why the newest forecast no longer lets the coat through; empty where it does.
+    broken_by: str = ""
 
     @property
     def is_paused(self) -> bool:
@@ -72,8 +74,9 @@ def _piece(today: JobMorning, one: StintNow, rows: Sequence[WorkEntry], asks: bo
     states = [today.standing.states[i] for i in one.stint.tasks if i in today.standing.states]
     done = min((1.0 if s.state.is_over else s.done_frac for s in states), default=0.0)
     visits = today.schedule.visits if today.schedule else []
-    last = next((v.last_stroke_at for v in visits if set(v.tasks) & set(one.stint.tasks) and v.coat == one.stint.coat), None)
-    return DayPiece(today.job, one, _running_since(one, rows), done, last, asks and one.state != "done")
+    visit = next((v for v in visits if set(v.tasks) & set(one.stint.tasks) and v.coat == one.stint.coat), None)
+    last, broken = (visit.last_stroke_at, visit.broken_by) if visit is not None else (None, "")
+    return DayPiece(today.job, one, _running_since(one, rows), done, last, asks and one.state != "done", broken)
 
 
 def _running_since(one: StintNow, rows: Sequence[WorkEntry]) -> datetime | None:

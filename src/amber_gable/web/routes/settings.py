@@ -32,7 +32,7 @@ def settings_page(request: Request, scope: InScope) -> HTMLResponse:
 def set_who(request: Request, scope: InScope, form: Typed) -> Response:
     who = form.choice("who", {name: name for name in (OFFICE, *scope.owner.painters)}, "Choose a name from the list.")
     form.done()
-    answer = sent(request.url_for("settings"))
+    answer = sent(request.url_for("today" if form.raw("back") == "today" else "settings"))
     answer.set_cookie(WHO, quote(who), max_age=_A_YEAR_S, httponly=True, samesite="lax")
     return answer
 

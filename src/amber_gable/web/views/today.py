@@ -61,9 +61,18 @@ def rows_in_words(scope: Scope, pieces: tuple[DayPiece, ...], painter: str) -> l
     return out
 
 
+def first_to_do(rows: Sequence[Row]) -> Row | None:
+    """Return what comes first: what is running or asked, then what may be begun; never what is held or waits for work that is unsaid."""
+    return next((r for r in rows if r.piece.asks or r.piece.one.is_ahead), None)
+
+
 def answer_of(rows: list[Row], painter: str, now: datetime) -> Sentence:
     """Return the one thing to do now."""
-    row = next((r for r in rows if r.piece.one.state != "done"), None)
+    row = first_to_do(rows)
+    if row is None and any(r.piece.one.state != "done" for r in rows):
+        return Sentence(
+            "Nothing of yours can be begun now.", "What is left today is held up, or waits for work of which nobody has spoken.", alarm=True
+        )
     if row is None:
         lead = "All your work of today is done." if rows else f"No work is planned for {painter} today."
         return Sentence(lead, "Tape off, lids on, rags wet, ladders down." if rows else "Ask the office, or look at Crew.")
@@ -72,9 +81,12 @@ def answer_of(rows: list[Row], painter: str, now: datetime) -> Sentence:
     until = f"Until about {stint.ends_at.astimezone(zone):%H:%M}"
     stroke = f"; last stroke by {clock_time(piece.last_stroke_at.astimezone(zone))}" if piece.last_stroke_at else ""
     if piece.running_since is not None:
+        stroke += f". Stop: it no longer holds by the newest forecast, {piece.broken_by}" if piece.broken_by else ""
         return Sentence(f"{line}.", f"{until}{stroke}. Begun {piece.running_since.astimezone(zone):%H:%M}.")
     if piece.asks:
         return Sentence(f"{line}: was it done?", f"Planned from {row.when}. What nobody recorded is not done.")
+    if piece.broken_by:
+        return Sentence(f"Wait with {row.line}.", f"It no longer holds by the newest forecast: {piece.broken_by}.", alarm=True)
     if piece.is_paused:
         return Sentence(f"Go on: {row.line}.", f"{until}{stroke}.")
     if stint.starts_at <= now:

@@ -1,0 +1,58 @@
+"""My day over HTTP: nobody is sent to what is held, waits for work that is unsaid, or no longer holds by the newest forecast."""
+
+import re
+from dataclasses import replace
+from datetime import timedelta
+
+import pytest
+
+from amber_gable.services.planning import schedules
+from amber_gable.services.planning.myday import my_day
+from amber_gable.web.views.today import answer_of, rows_in_words
+from tests.support.pages import send
+
+
+@pytest.fixture
+def planned(client, opened, job):
+    kept = schedules.make(opened, job)
+    answer = send(client, "/settings/who", {"who": "Tobias", "back": "today"})
+    assert answer.headers["hx-redirect"].endswith("/today")
+    client.cookies.set("who", "Tobias")
+    return kept
+
+
+def lead(page: str) -> str:
+    return re.sub(r"<[^>]+>", "", re.search(r'class="answer-lead">(.*?)</h1>', page, re.S)[1]).strip()
+
+
+def test_a_coat_that_no_longer_holds_is_waited_with(opened, planned):
+    coat = next(s for s in planned.stints if s.coat and "Tobias" in s.painters)
+    opened.clock.set(coat.starts_at + timedelta(minutes=1))
+    piece = next(p for p in my_day(opened, "Tobias") if p.one.stint.id == coat.id)
+
+    def said(**other):
+        return answer_of(rows_in_words(opened, (replace(piece, **other),), "Tobias"), "Tobias", opened.clock.now())
+
+    assert said().lead.endswith(", now.")
+    broken = said(broken_by="rain")
+    assert (broken.lead[:9], broken.alarm) == ("Wait with", True)
+    assert "Stop: it no longer holds" in said(broken_by="rain", running_since=opened.clock.now()).rest
+    # Held up by a gate, or behind work that is unsaid: it is nobody's answer.
+    for state in ("held", "late"):
+        assert said(one=replace(piece.one, state=state)).lead == "Nothing of yours can be begun now."
+
+
+def test_what_waits_for_unsaid_work_is_not_the_answer_and_has_no_start(client, opened, job, planned):
+    mine = [s for s in planned.stints if "Tobias" in s.painters and s.starts_at.date() == planned.stints[0].starts_at.date()]
+    opened.clock.set(mine[0].ends_at + timedelta(hours=1))
+    page = client.get("/today").text
+    assert "was it done?" in lead(page)
+    assert "Yes, done" in page
+    held = re.findall(r"<li class=\"is-(?:late|held)\">.*?</li>", page, re.S)
+    assert all("<button" not in row for row in held)
+
+
+def test_somebody_else_holds_the_phone(client, opened, planned):
+    assert send(client, "/settings/who", {"who": "office", "back": "today"}).status_code < 400
+    client.cookies.set("who", "office")
+    assert "Who holds this phone?" in client.get("/today").text
