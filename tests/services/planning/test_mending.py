@@ -13,6 +13,7 @@ from amber_gable.services.log.record import Said, enter
 from amber_gable.services.office import crew
 from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import mending, morning, schedules
+from amber_gable.services.planning.myday import my_day
 from amber_gable.services.takeoff.tasks import tasks_of
 
 
@@ -94,6 +95,12 @@ def test_work_of_which_nobody_spoke_is_waited_for_until_the_next_morning(keeper,
     late = next(j for j in there if morning.job_morning(opened, j).asked)
     asked = {one.stint.id for one in morning.job_morning(opened, late).asked}
     assert asked & {s.id for s in schedules.saved(opened, late).stints if s.starts_at > opened.clock.now()}
+    # On the list of who was to do it stand both: the old place that asks, and the new one; what is due now comes before what is asked.
+    mine = next(one for one in morning.job_morning(opened, late).asked).stint
+    twice = [p for p in my_day(opened, mine.painters[0]) if p.one.stint.id == mine.id]
+    assert twice[0].asks
+    assert twice[0].one.stint.starts_at == mine.starts_at
+    assert all(not p.asks and p.one.stint.starts_at > mine.ends_at for p in twice[1:])
     morning.record_as_planned(opened, late)
     assert not morning.job_morning(opened, late).to_say
     assert look(keeper, mender, 4)

@@ -57,26 +57,23 @@ def my_day(scope: Scope, painter: str) -> tuple[DayPiece, ...]:
         if today.ahead is None or today.standing is None:
             continue
         day = scope.clock.now().astimezone(today.ahead.zone).date()
-        asked = {one.stint.id for one in today.to_say}
-        pieces = {one.stint.id: one for one in (*today.to_say, *today.work)}
-        mine = [one for one in pieces.values() if painter in one.stint.painters]
-        rows = rows_of(scope, today.job)
-        out += [
-            _piece(today, one, rows, one.stint.id in asked)
-            for one in mine
-            if one.stint.id in asked or one.stint.starts_at.astimezone(today.ahead.zone).date() == day
-        ]
+        rows, unsaid = rows_of(scope, today.job), {one.stint.id for one in today.unsaid}
+        # What the plan took for not done has its new place too: the old one asks, the new one may be begun.
+        asks = [one for one in today.to_say if painter in one.stint.painters]
+        ahead = [one for one in today.work if painter in one.stint.painters and one.stint.id not in unsaid]
+        out += [_piece(today, one, rows, asks=True) for one in asks]
+        out += [_piece(today, one, rows) for one in ahead if one.stint.starts_at.astimezone(today.ahead.zone).date() == day]
     return tuple(sorted(out, key=lambda p: (p.running_since is None, p.one.state == "done", p.one.stint.starts_at)))
 
 
-def _piece(today: JobMorning, one: StintNow, rows: Sequence[WorkEntry], asks: bool) -> DayPiece:
+def _piece(today: JobMorning, one: StintNow, rows: Sequence[WorkEntry], *, asks: bool = False) -> DayPiece:
     assert today.standing is not None, "asked of jobs whose work is known"
     states = [today.standing.states[i] for i in one.stint.tasks if i in today.standing.states]
     done = min((1.0 if s.state.is_over else s.done_frac for s in states), default=0.0)
     visits = today.schedule.visits if today.schedule else []
     visit = next((v for v in visits if set(v.tasks) & set(one.stint.tasks) and v.coat == one.stint.coat), None)
     last, broken = (visit.last_stroke_at, visit.broken_by) if visit is not None else (None, "")
-    return DayPiece(today.job, one, _running_since(one, rows), done, last, asks and one.state != "done", broken)
+    return DayPiece(today.job, one, _running_since(one, rows), done, last, asks, broken)
 
 
 def _running_since(one: StintNow, rows: Sequence[WorkEntry]) -> datetime | None:

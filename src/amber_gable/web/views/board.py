@@ -28,8 +28,8 @@ def sides_in(job: Job) -> dict[str, str]:
 
 
 def key_of(one: StintNow) -> str:
-    """Return a short name of a piece of work for its forms."""
-    return f"{crc32(one.stint.id.encode()):08x}"
+    """Return a short name of a piece of work for its forms: one that is asked for may have a new place in the plan besides."""
+    return f"{crc32(one.stint.id.encode()):08x}{'-asked' if one.is_unsaid else ''}"
 
 
 def days_of(chosen: date, span: str) -> list[date]:

@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
-from zlib import crc32
 
 from markupsafe import Markup
 
@@ -21,7 +20,7 @@ from amber_gable.store.models import Job, Surface
 from amber_gable.units import show
 from amber_gable.web.sentences import Sentence, stint_line
 from amber_gable.web.templating import clock_time, zone_of
-from amber_gable.web.views.board import sides_in
+from amber_gable.web.views.board import key_of, sides_in
 from amber_gable.web.views.drawn import drawn_elevation
 
 # From this hour on the day is being closed.
@@ -52,9 +51,11 @@ def rows_in_words(scope: Scope, pieces: tuple[DayPiece, ...], painter: str) -> l
         if piece.is_paused:
             notes.append(f"paused, {100 * piece.done_frac:.0f} % done")
         line, note = stint_line(stint, sides_in(piece.job)), ", ".join(n for n in notes if n)
+        start = stint.starts_at.astimezone(zone)
+        when = f"{start:%H:%M}" if start.date() == scope.clock.now().astimezone(zone).date() else f"{start:%a %H:%M}"
         out.append(
             Row(
-                piece, line, f"{stint.starts_at.astimezone(zone):%H:%M}", note, f"{crc32(stint.id.encode()):08x}",
+                piece, line, when, note, key_of(piece.one),
                 " ".join(i.replace(" ", "_") for i in piece.one.left), round(100 / stint.of, 3),
             )
         )  # fmt: skip
@@ -62,8 +63,14 @@ def rows_in_words(scope: Scope, pieces: tuple[DayPiece, ...], painter: str) -> l
 
 
 def first_to_do(rows: Sequence[Row]) -> Row | None:
-    """Return what comes first: what is running or asked, then what may be begun; never what is held or waits for work that is unsaid."""
-    return next((r for r in rows if r.piece.asks or r.piece.one.is_ahead), None)
+    """Return what comes first: what is running or has its time now, then what is asked, then what comes; never what is held or waits."""
+
+    def rank(row: Row) -> int:
+        if row.piece.running_since is not None and not row.piece.asks:
+            return 0
+        return 2 if row.piece.asks else 1 if row.piece.one.state in ("now", "under way") else 3
+
+    return min((r for r in rows if r.piece.asks or r.piece.one.is_ahead), key=rank, default=None)
 
 
 def answer_of(rows: list[Row], painter: str, now: datetime) -> Sentence:
