@@ -1,7 +1,7 @@
 """Fits the errors of the weather service's forecasts to simulated seasons, and checks the chances on six climates and two biased truths.
 
 Writes `docs/calibration.svg`, prints the table of `docs/calibration.md` and the rows for
-`core/knowledge/tables/forecast_errors.toml`. Run by `make calibrate`.
+`core/knowledge/tables/weather/forecast_errors.toml`. Run by `make calibrate`.
 """
 
 import sys

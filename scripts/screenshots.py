@@ -50,6 +50,17 @@ def step_clock(page: Page, hours: int) -> None:
     page.wait_for_timeout(1200)
 
 
+def inspect(page: Page, job: str) -> None:
+    page.goto(f"{job}/inspection")
+    walls = page.locator("[data-inspect] path[data-surface]")
+    for across, what in ((0.3, "Run or sag"), (0.7, "Miss")):
+        box = walls.filter(has=page.locator("title", has_text=re.compile("wall: coat"))).first.bounding_box()
+        assert box is not None
+        page.mouse.click(box["x"] + across * box["width"], box["y"] + 0.5 * box["height"])
+        with page.expect_navigation():
+            page.get_by_role("button", name=what).click()
+
+
 def take(browser: Browser, url: str) -> None:
     page = browser.new_page(viewport=DESK)
 
@@ -94,8 +105,6 @@ def take(browser: Browser, url: str) -> None:
     page.goto(f"{job}/schedule")
     shot("schedule")
     page.set_viewport_size(DESK)
-    page.goto(f"{url}/reckoner/dew-point")
-    shot("reckoner")
     step_clock(page, 3)
     step_clock(page, 1)
     page.goto(f"{job}/log")
@@ -115,6 +124,8 @@ def take(browser: Browser, url: str) -> None:
     with page.expect_navigation():
         page.get_by_role("button", name="Start", exact=True).first.click()
     shot("phone-my-day")
+    inspect(page, job)
+    shot("phone-inspection")
     page.goto(f"{job}/windows")
     wall = re.findall(r'surface=([\w-]{36})"[^>]*>East wall<', page.content())[0]
     page.goto(f"{job}/stop/{wall}?painters=1&done_m=8")

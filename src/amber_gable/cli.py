@@ -1,4 +1,4 @@
-"""The command line: `amber-gable serve | demo | weather | reckon | contractor | backup | restore | verify`.
+"""The command line: `amber-gable serve | demo | weather | gauge | reckon | contractor | backup | restore | verify`.
 
 Imports are made inside the commands: `weather` must be up in a moment and needs nothing of the
 application, and `reckon` nothing of the web.
@@ -14,6 +14,9 @@ from typing import Annotated
 import typer
 
 app = typer.Typer(help="Measures, specifies, times and records exterior house painting.", no_args_is_help=True, add_completion=False)
+
+# Pages that listen hold their connections open: the end does not wait for them longer [s].
+_ENDS_S = 3
 
 Host = Annotated[str, typer.Option(help="Address to listen on.")]
 
@@ -41,7 +44,26 @@ def serve(
 
         certificate, key = (str(path) for path in local_certificate(settings.data_dir / "tls"))
     typer.echo(f"Amber Gable on {'https' if tls else 'http'}://{host}:{port}")
-    uvicorn.run(application, host=host, port=port, log_level="warning", ssl_certfile=certificate, ssl_keyfile=key)
+    if tls:
+        _for_phones(host, port, settings.data_dir / "tls")
+    uvicorn.run(application, host=host, port=port, log_level="warning", ssl_certfile=certificate, ssl_keyfile=key,
+                timeout_graceful_shutdown=_ENDS_S)  # fmt: skip
+
+
+def _for_phones(host: str, port: int, folder: Path) -> None:
+    """Print the address for phones as a QR code, and how they come to trust it."""
+    import segno
+
+    from amber_gable.services.app.machine.addresses import own_addresses
+    from amber_gable.services.app.machine.certificates import fingerprint
+
+    reached = [a for a in own_addresses() if ":" not in a and not a.startswith("127.")] if host in ("0.0.0.0", "::") else [host]
+    address = f"https://{(reached or ['127.0.0.1'])[0]}:{port}/phone"
+    typer.echo(f"\nOn each phone, once: open {address}\nand do what the page says. The authority's SHA-256 fingerprint, to compare:")
+    typer.echo(f"  {fingerprint(folder)}\n")
+    segno.make(address, error="m").terminal(compact=True)
+    if host.startswith("127."):
+        typer.echo("Phones reach this machine only with  --host 0.0.0.0")
 
 
 @contextmanager
@@ -66,6 +88,19 @@ def weather(
     from amber_gable.standins.weather import serve as serve_weather
 
     serve_weather(host, port, seed)
+
+
+@app.command()
+def gauge(
+    host: Host = "127.0.0.1",
+    port: Annotated[int, typer.Option(min=1, max=65535)] = 8791,
+    seed: Annotated[int, typer.Option(help="Which simulated world; that of the weather.")] = 7,
+    code: Annotated[str, typer.Option(help="What its display shows, for pairing.")] = "4711",
+) -> None:
+    """Run the gauge stand-in: simulated instruments on a wall. Name it in AMBER_GABLE_GAUGE_URL."""
+    from amber_gable.standins.gauge import serve as serve_gauge
+
+    serve_gauge(host, port, seed, code)
 
 
 @app.command()

@@ -95,7 +95,7 @@ def test_a_new_house_from_the_tape_to_the_first_reading(quiet_page: Page, site, 
     fill(page, {"Air": "55", "Humidity": "93", "Surface": "51"})
     page.get_by_role("button", name="Answer").click()
     expect(page.locator(".verdict-word")).to_have_text("No")
-    expect(page.locator("#readings tbody tr")).to_have_count(1)
+    expect(page.locator("#lines li", has_text="Reading, ")).to_have_count(1)
 
     # And the start page leads with what to do next there.
     page.get_by_role("link", name="Morning", exact=True).click()

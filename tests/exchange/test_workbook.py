@@ -11,7 +11,7 @@ from amber_gable.exchange.takeoff_csv import HEAD, takeoff_csv
 from amber_gable.exchange.workbook import workbook
 from amber_gable.services.jobs import jobs
 from amber_gable.services.takeoff.job import job_takeoff
-from amber_gable.web.views.papers import bill_of
+from amber_gable.web.views.office.papers import bill_of
 
 
 def reckoned(content: bytes, tmp_path) -> dict[str, float]:

@@ -35,3 +35,11 @@ def open_card(page: Page, name: str) -> None:
 def violations(page: Page) -> list[str]:
     found = Axe().run(page, options=WCAG | {"resultTypes": ["violations"]}).response["violations"]
     return [f"{v['id']}: {v['help']} at {[n['target'] for n in v['nodes']][:3]}" for v in found]
+
+
+def tap_wall(page: Page, name: str, across: float, up: float) -> None:
+    """Tap a wall on the inspection's drawing, as far across and up as is said."""
+    wall = page.locator("[data-inspect] path[data-surface]").filter(has=page.locator("title", has_text=re.compile(f"^{re.escape(name)}:")))
+    box = wall.first.bounding_box()
+    page.mouse.click(box["x"] + across * box["width"], box["y"] + (1 - up) * box["height"])
+    expect(page.locator("#mark")).to_be_visible()

@@ -96,7 +96,9 @@ class Served:
 
     def wait_until_idle(self) -> None:
         until = time.monotonic() + 20
-        while self.server.server_state.tasks and time.monotonic() < until:
+        listening = self.app.state.__dict__.get("listening")
+        # Pages that listen hold their connections open; all others end.
+        while len(self.server.server_state.tasks) > (listening.count if listening else 0) and time.monotonic() < until:
             time.sleep(0.01)
 
     def stop(self) -> None:
@@ -127,6 +129,12 @@ def serve_on(opened: Scope) -> Served:
     served = _running["application"]
     served.app.state.running = opened.app
     return served
+
+
+def serving_now() -> App:
+    """Return the application that is behind the port now."""
+    running: App = _running["application"].app.state.running
+    return running
 
 
 def weather_behind_a_port() -> Served:

@@ -10,7 +10,8 @@ from amber_gable.core.systems.samples import SampleFacts
 from amber_gable.core.windows.readings import InstrumentReading as Measured
 from amber_gable.services.changes import ownership
 from amber_gable.services.jobs import jobs
-from amber_gable.services.log import record, sitelog
+from amber_gable.services.log import entries, record, sitelog
+from amber_gable.services.log.entries import Written
 from amber_gable.services.log.record import Said
 from amber_gable.services.office import extras
 from amber_gable.services.office.extras import ExtraFacts
@@ -30,7 +31,7 @@ from tests.support.surveys import CLEARED, picture
 # What else an address may hold, each with a word that is right where it is asked for.
 WORDS = {
     "kind": "rub", "size": "small", "index": "0", "number": "0", "station": "around", "question": "damp", "key": "sun", "part": "trim",
-    "state": "on", "verb": "keep", "row_id": "nothing", "set_id": "nothing", "name": "dew-point",
+    "state": "on", "verb": "keep", "row_id": "nothing", "set_id": "nothing", "name": "dew-point", "mark": "nothing",
 }  # fmt: skip
 # Routes whose own words are checked by what they show.
 NOT_A_ROW = {"photo"}
@@ -62,6 +63,7 @@ def filled(opened, job) -> None:
     site_tests.record(opened, job, wall.id, "rub", {"rating": 8}, "Ines")
     ahead = outlook.outlook(opened, job, outlook.status(opened, job))
     sitelog.log_reading(opened, job, ahead, wall.id, Measured(15.0, 60.0, 15.0), "Ines")
+    entries.write(opened, job, Written("note", "The gate stood open"))
     record.enter(opened, job, [tasks_of(opened, job)[0]], Said(Told.BEGAN, opened.clock.now(), opened.clock.now()))
     add_candidate(opened, job, "Body", "Ochre 9", "#b8742f")
     extras.add(opened, job.id, ExtraFacts("Paint the mailbox", hours=2.0))

@@ -8,7 +8,7 @@ import pytest
 
 from amber_gable.services.planning import schedules
 from amber_gable.services.planning.myday import my_day
-from amber_gable.web.views.today import answer_of, rows_in_words
+from amber_gable.web.views.site.today import answer_of, rows_in_words
 from tests.support.pages import send
 
 

@@ -15,7 +15,7 @@ from amber_gable.core.wall.climate import simulate
 from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook.outlook import Outlook
-from amber_gable.web.views import hours
+from amber_gable.web.views.windows import hours
 from tests.support.pages import errors, send, stages
 from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW
@@ -323,7 +323,7 @@ def test_a_reading_is_answered_and_logged(client, opened, job, surface_named):
         send(client, f"/jobs/{job.id}/log", reading | {"rel_humidity_pct": "101", "surface_temp_c": "700", "air_temp_c": "warm"}, "r")
     )
     assert set(found) == {"r-rel_humidity_pct", "r-surface_temp_c", "r-air_temp_c"}
-    assert client.get(f"/jobs/{job.id}/log").text.count("Remove this reading") == 2
+    assert client.get(f"/jobs/{job.id}/log").text.count("Reading, North gable wall") == 2
 
 
 def test_pages_come_without_the_weather_service(client, opened, weather, job):

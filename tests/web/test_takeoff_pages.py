@@ -14,8 +14,8 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.office.extras import extras_of
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.units import show
-from amber_gable.web.views.price import changed_words
-from amber_gable.web.views.rates import typed
+from amber_gable.web.views.office.price import changed_words
+from amber_gable.web.views.office.rates import typed
 from tests.support.pages import errors, send
 
 PAGES = (

@@ -12,8 +12,8 @@ from amber_gable.services.outlook import sightings as found
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.mending import Mender
 from amber_gable.store import queries
-from amber_gable.web.routes import morning as morning_routes
-from amber_gable.web.views import startpage
+from amber_gable.web.routes.plan import morning as morning_routes
+from amber_gable.web.views.plan import startpage
 from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW
 

@@ -37,6 +37,11 @@ def start_weather(port: int) -> "subprocess.Popen[bytes]":
     return subprocess.Popen([sys.executable, "-m", "amber_gable.cli", "weather", "--port", str(port)])
 
 
+def start_gauge(port: int) -> "subprocess.Popen[bytes]":
+    """Start the gauge stand-in as a process of its own."""
+    return subprocess.Popen([sys.executable, "-m", "amber_gable.cli", "gauge", "--port", str(port)])
+
+
 def wait_for(url: str, wait_s: float) -> bool:
     """Return whether `url` answered within `wait_s`."""
     until = time.monotonic() + wait_s
@@ -58,15 +63,19 @@ def run(host: str, port: int, data_dir: Path, *, fresh: bool) -> None:
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     weather_port = free_port()
     weather = start_weather(weather_port)
+    gauge_port = free_port()
+    gauge = start_gauge(gauge_port)
     try:
-        _run_application(host, port, data_dir, f"http://127.0.0.1:{weather_port}")
+        _run_application(host, port, data_dir, f"http://127.0.0.1:{weather_port}", f"http://127.0.0.1:{gauge_port}")
     finally:
-        weather.terminate()
-        with suppress(subprocess.TimeoutExpired):
-            weather.wait(timeout=5)
+        for stand_in in (weather, gauge):
+            stand_in.terminate()
+        for stand_in in (weather, gauge):
+            with suppress(subprocess.TimeoutExpired):
+                stand_in.wait(timeout=5)
 
 
-def _run_application(host: str, port: int, data_dir: Path, weather_url: str) -> None:
+def _run_application(host: str, port: int, data_dir: Path, weather_url: str, gauge_url: str) -> None:
     import uvicorn
 
     from amber_gable.demo.seed import is_seeded, seed, seed_schedule
@@ -79,6 +88,7 @@ def _run_application(host: str, port: int, data_dir: Path, weather_url: str) -> 
         data_dir=data_dir,
         database_url="",
         weather_url=weather_url,
+        gauge_url=gauge_url,
         now=datetime.fromisoformat(os.environ.get("AMBER_GABLE_NOW", STARTS_AT)),
         demo=True,
         hosts=host,
@@ -94,4 +104,4 @@ def _run_application(host: str, port: int, data_dir: Path, weather_url: str) -> 
         wait_for(f"{weather_url}/healthz", _WEATHER_WAIT_S)
         seed_schedule(app, job_id)
     print(f"\n  Amber Gable is at  http://{host}:{port}\n  Ctrl-C ends it.\n", flush=True)
-    uvicorn.run(create_app(running=app), host=host, port=port, log_level="warning")
+    uvicorn.run(create_app(running=app), host=host, port=port, log_level="warning", timeout_graceful_shutdown=3)

@@ -22,7 +22,7 @@ from amber_gable.services.systems.specs import specs_of
 from amber_gable.store.models import Job, Surface
 from amber_gable.units import parse
 from amber_gable.web.forms import TypedForm
-from amber_gable.web.views.blockform import read_block
+from amber_gable.web.views.survey.blockform import read_block
 
 
 def _ft(text: str) -> float:

@@ -10,6 +10,8 @@ LOOK_FILLS = {
     "as found": "url(#look-found)", "washed": "var(--depth-0)", "prepared": "url(#look-prepared)", "primed": "url(#look-primed)",
     "first coat": "url(#look-coat)", "finished": "var(--amber)", "held up": "url(#look-held)",
 }  # fmt: skip
+# How far a fresh film has come: crossed as long as neither rain nor dew may come, dotted while they may mark it.
+FILM_FILLS = {"young": "url(#film-young)", "tender": "url(#fill-tight)", "ready": "var(--open)"}
 FILLS = {"open": "var(--open)", "tight": "url(#fill-tight)", "shut": "url(#fill-shut)", "none": "var(--paper)"}
 
 
@@ -19,7 +21,9 @@ def definitions() -> str:
     tight = el("pattern", dot, id="fill-tight", width=6, height=6, patternUnits="userSpaceOnUse")
     line = el("rect", width=7, height=7, class_="swatch-shut") + el("path", d="M0 7L7 0", class_="swatch-shut-line")
     shut = el("pattern", line, id="fill-shut", width=7, height=7, patternUnits="userSpaceOnUse")
-    return el("svg", el("defs", tight + shut + _looks()), class_="defs", width=0, height=0, aria_hidden="true")
+    cross = el("rect", width=6, height=6, class_="film-young") + el("path", d="M0 0L6 6M0 6L6 0", class_="film-young-line")
+    young = el("pattern", cross, id="film-young", width=6, height=6, patternUnits="userSpaceOnUse")
+    return el("svg", el("defs", tight + shut + young + _looks()), class_="defs", width=0, height=0, aria_hidden="true")
 
 
 def _looks() -> str:

@@ -20,42 +20,13 @@ from amber_gable.web.deps import ScopeMiddleware
 from amber_gable.web.door import faults, openapi
 from amber_gable.web.door.intake import IntakeMiddleware
 from amber_gable.web.door.security import Hosts, SecurityMiddleware
-from amber_gable.web.routes import (
-    api,
-    around,
-    bids,
-    blocks,
-    colours,
-    crew,
-    demo,
-    findings,
-    hours,
-    items,
-    jobs,
-    morning,
-    openings,
-    papers,
-    plansearch,
-    price,
-    reckoner,
-    schedule,
-    shelf,
-    sitelog,
-    sky,
-    stopline,
-    survey,
-    surveyfiles,
-    systems,
-    takeoff,
-    today,
-    truck,
-    walk,
-    windows,
-    work,
-)
-from amber_gable.web.routes import (
-    settings as settings_page,
-)
+from amber_gable.web.routes import api, demo, jobs, reckoner
+from amber_gable.web.routes import settings as settings_page
+from amber_gable.web.routes.office import bids, papers, price, takeoff, truck
+from amber_gable.web.routes.plan import crew, hours, morning, plansearch, schedule, sky, stopline, windows
+from amber_gable.web.routes.site import gauge, inspection, kit, live, logentries, phone, sitelog, today, work
+from amber_gable.web.routes.specify import colours, shelf, systems
+from amber_gable.web.routes.survey import around, blocks, findings, items, openings, survey, surveyfiles, walk
 from amber_gable.web.templating import STATIC
 
 _SWITCH_S = 0.0005
@@ -108,6 +79,9 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
     for part in (
         morning,
         today,
+        phone,
+        live,
+        kit,
         jobs,
         blocks,
         items,
@@ -133,6 +107,9 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
         stopline,
         schedule,
         sitelog,
+        logentries,
+        gauge,
+        inspection,
         sky,
         reckoner,
         api,

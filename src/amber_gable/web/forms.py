@@ -7,7 +7,7 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 from fastapi.responses import Response
-from starlette.datastructures import FormData, QueryParams
+from starlette.datastructures import FormData, QueryParams, UploadFile
 
 from amber_gable.errors import FieldErrors, check_all
 from amber_gable.units import QuantityError, System, parse
@@ -154,6 +154,22 @@ class TypedForm:
 
     def optional_whole(self, name: str, low: int, high: int, words: str) -> int | None:
         return self.whole(name, low, high, words) if self.raw(name) else None
+
+    def pictures(self, most_bytes: int) -> list[bytes]:
+        """Return the photographs that were sent.
+
+        Raises
+        ------
+        FieldErrors
+            If one is too large.
+        """
+        pictures = []
+        for upload in self.values.getlist("photo"):
+            if isinstance(upload, UploadFile) and upload.filename:
+                if (upload.size or 0) > most_bytes:
+                    raise FieldErrors({"photo": f"The photograph has {(upload.size or 0) / 1e6:.1f} MB; at most 12 MB. Take it smaller."})
+                pictures.append(upload.file.read())
+        return pictures
 
     def choice(self, name: str, options: Collection[str], words: str) -> str:
         value = self.raw(name)

@@ -134,7 +134,11 @@ def coat_word(number: int) -> str:
 
 def stage_word(stint: SavedStint) -> str:
     """Return what a piece of work is, in two words: "wash", "first coat"."""
-    return coat_word(stint.coat) if stint.coat else STAGE_WORDS[stint.stage]
+    if stint.coat:
+        return coat_word(stint.coat)
+    if stint.stage == "finish" and stint.does and stint.does[0].startswith(("Touch up", "Sand marks")):
+        return stint.does[0].split(":")[0].lower()
+    return STAGE_WORDS[stint.stage]
 
 
 def stint_line(stint: SavedStint, sides: Mapping[str, str]) -> str:

@@ -41,6 +41,16 @@ def static_url(path: str) -> str:
 
 
 @cache
+def version() -> str:
+    """Return a mark that changes whenever a style, script or template does: what a page of an older version is told by."""
+    mark = hashlib.blake2b(digest_size=6)
+    for folder in (STATIC, HERE / "templates"):
+        for file in sorted(folder.rglob("*.*")):
+            mark.update(file.read_bytes())
+    return mark.hexdigest()
+
+
+@cache
 def icon(name: str) -> Markup:
     """Return an icon as inline SVG, so that it takes the colour of its text."""
     text = (STATIC / "vendor" / "icons" / f"{name}.svg").read_text(encoding="utf-8")
@@ -71,6 +81,12 @@ def day_word(moment: datetime, now: datetime) -> str:
     return f"{moment:%A}" if 1 < days < 7 else f"{moment:%a} {moment.day} {moment:%b}"
 
 
+def moment_word(moment: datetime, now: datetime) -> str:
+    """Return a moment as one says it on site: "16:40", "tomorrow 09:15"."""
+    local = moment.astimezone(now.tzinfo)
+    return f"{local:%H:%M}" if local.date() == now.date() else f"{day_word(local, now)} {local:%H:%M}"
+
+
 def zone_of(job: Job) -> ZoneInfo:
     return ZoneInfo(job.time_zone)
 
@@ -96,11 +112,12 @@ def url_for(context: JinjaContext, name: str, /, **params: Any) -> str:
 templates.env.globals["url_for"] = url_for
 templates.env.globals.update(fill_definitions=Markup(definitions()))
 templates.env.globals.update(
-    token=token, static_url=static_url, icon=icon, show=units.show, show_parts=units.show_parts, symbol=units.symbol
+    token=token, version=version, static_url=static_url, icon=icon, show=units.show, show_parts=units.show_parts, symbol=units.symbol
 )
 templates.env.filters.update(
     age=age,
     clock_time=clock_time,
+    moment_word=moment_word,
     short_day=lambda day: f"{day:%a} {day.day} {day:%b}",
     # Rows of the knowledge as (value, text) for a list to choose from.
     label_pairs=lambda rows: [(key, row.label) for key, row in rows.items()],

@@ -136,6 +136,7 @@ def test_a_bad_table_names_its_row_and_column():
 
 
 def test_a_table_that_is_no_toml_names_its_file(tmp_path):
-    (tmp_path / "claddings.toml").write_text("[wood\n")
+    (tmp_path / "weather").mkdir()
+    (tmp_path / "weather" / "claddings.toml").write_text("[wood\n")
     with pytest.raises(KnowledgeError, match=r"claddings\.toml"):
         read_tables(tmp_path)

@@ -37,7 +37,7 @@ def test_cold_damp_readings_lower_the_chances_here_and_nowhere_else(opened, job)
     assert -0.105 < believed.errors.vapour_frac.mean < 0
     taught = chances_of(opened, job, ahead, wall.id).chance_frac[0]
     for reading_id in taken:
-        sitelog.remove_reading(opened, job.id, reading_id)
+        sitelog.take_back(opened, job, reading_id)
     assert belief_of(opened, jobs.whole(opened, job.id), ahead, ahead.row(wall.id)).hours == 0
     untaught = chances_of(opened, job, ahead, wall.id).chance_frac[0]
     known = np.isfinite(taught) & np.isfinite(untaught)

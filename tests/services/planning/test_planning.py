@@ -139,12 +139,12 @@ def test_a_reading_is_answered_kept_and_traced(opened, job, ahead, surface_named
     answer = sitelog.log_reading(opened, job, later, wall.id, InstrumentReading(21.0, 52.0, 20.0), "Ines")
     assert answer.verdict.may_paint
     assert answer.until.astimezone(CHICAGO).date() == answer.taken_at.astimezone(CHICAGO).date()
-    kept = sitelog.latest(opened, job.id)[0]
+    kept = sitelog.latest(opened, job)[0]
     assert (kept.painter, kept.surface_name, kept.verdict["may_paint"]) == ("Ines", "North gable wall", True)
     assert kept.verdict["dew_point_c"] == pytest.approx(answer.verdict.dew_point_c)
     wet = sitelog.log_reading(opened, job, later, wall.id, InstrumentReading(21.0, 93.0, 20.0), "Ines")
     assert not wet.verdict.may_paint
-    assert [r.verdict["may_paint"] for r in sitelog.latest(opened, job.id)] == [False, True], "the newest first"
+    assert [r.verdict["may_paint"] for r in sitelog.latest(opened, job)] == [False, True], "the newest first"
     assert progress.stages_done(opened, job) >= {"survey", "log"}
 
 

@@ -17,8 +17,8 @@ from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.making.permitted import permitted_starts
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store import queries
-from amber_gable.web.views.crew import feed_entries
-from amber_gable.web.views.evenings import headline
+from amber_gable.web.views.plan.crew import feed_entries
+from amber_gable.web.views.plan.evenings import headline
 
 
 def plan(opened, job, **how):

@@ -16,7 +16,7 @@ from amber_gable.services.planning import onwalls, schedules, stopline
 from amber_gable.services.planning.stopline import StopQuestion, stop_for
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.takeoff.tasks import tasks_of
-from amber_gable.web.views.stopline import words_of
+from amber_gable.web.views.windows.stopline import words_of
 
 
 def stop(opened, job, name="East wall", **asked):

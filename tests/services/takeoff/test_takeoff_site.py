@@ -13,7 +13,7 @@ from amber_gable.services.survey.around import features
 from amber_gable.services.takeoff.access import reached
 from amber_gable.services.takeoff.job import WORK_KINDS, job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan
-from amber_gable.web.views import takeoff as words
+from amber_gable.web.views.office import takeoff as words
 
 
 def named(opened, name):

@@ -4,6 +4,7 @@ The tables are data (TOML in `tables`). Here: what they are together; `shipped` 
 neighbours say what a row means, `shelf` lays a contractor's own sheets over them.
 """
 
+from amber_gable.core.knowledge.log_rows import Harm, LogKind, MarkKind, SiteLog
 from amber_gable.core.knowledge.phases import Phase
 from amber_gable.core.knowledge.price_rows import Applicator, Exclusion, LabourRate, Life, Money, Practice, UnitPrice
 from amber_gable.core.knowledge.rows import (
@@ -76,6 +77,7 @@ class Knowledge(TableRow):
     access: dict[str, Access]
     methods: dict[str, Method]
     systems: Systems
+    site_log: SiteLog
 
     def cladding_of(self, substrate: str, lies_on: str = "") -> Cladding:
         """Return what a substrate is to the weather.
@@ -106,6 +108,7 @@ __all__ = [
     "FeatureKind",
     "FindingExtent",
     "Ground",
+    "Harm",
     "ItemKind",
     "Knowledge",
     "KnowledgeError",
@@ -114,6 +117,8 @@ __all__ = [
     "LawRow",
     "Life",
     "Limits",
+    "LogKind",
+    "MarkKind",
     "Method",
     "Money",
     "OldCoating",
@@ -124,6 +129,7 @@ __all__ = [
     "Profile",
     "Rule",
     "School",
+    "SiteLog",
     "SiteTests",
     "Size",
     "Spray",

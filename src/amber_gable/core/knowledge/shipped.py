@@ -34,20 +34,21 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
             raise KnowledgeError(f"{name}.toml: {fault}") from fault
 
     tables = {
-        "claddings": table("claddings"),
-        "stocks": table("moisture"),
-        "step_weather": table("step_weather"),
-        "waits": table("waits"),
-        "weather_rules": table("weather_rules"),
-        "forecast_errors": table("forecast_errors"),
-        **table("surfaces"),
-        **table("openings"),
-        **table("findings"),
+        "claddings": table("weather/claddings"),
+        "stocks": table("weather/moisture"),
+        "step_weather": table("weather/step_weather"),
+        "waits": table("weather/waits"),
+        "weather_rules": table("weather/weather_rules"),
+        "forecast_errors": table("weather/forecast_errors"),
+        **table("survey/surfaces"),
+        **table("survey/openings"),
+        **table("survey/findings"),
         "products": table("products"),
         "sundries": table("sundries"),
         **table("house_rules"),
         "labour": table("labour"),
         "applicators": table("applicators"),
+        "site_log": table("site_log"),
         **table("after"),
     }
     rules: dict[str, Any] = {}

@@ -126,11 +126,34 @@ class TaskState:
     why: str = ""
 
 
+def void_ids(corrections: Iterable[tuple[str, str]]) -> set[str]:
+    """Return the ids of entries that no longer count: those that a correction takes back which is not taken back itself.
+
+    Parameters
+    ----------
+    corrections : iterable of (id, corrects)
+        Of the entries that correct another one.
+    """
+    correctors: dict[str, list[str]] = {}
+    for entry, corrects in dict.fromkeys(corrections):
+        correctors.setdefault(corrects, []).append(entry)
+    known: dict[str, bool] = {}
+
+    def is_void(entry: str) -> bool:
+        if entry not in known:
+            # Nothing corrects itself; until it is known better, it counts.
+            known[entry] = False
+            known[entry] = any(not is_void(by) for by in correctors.get(entry, ()))
+        return known[entry]
+
+    return {entry for entry in correctors if is_void(entry)}
+
+
 def standing(entries: Iterable[Entry]) -> list[Entry]:
     """Return the entries that no later one takes back, in the order in which things happened."""
     every = list(entries)
-    taken_back = {e.corrects for e in every if e.corrects}
-    kept = [e for e in every if e.id not in taken_back and e.told is not Told.WITHDRAWN]
+    gone = void_ids((e.id, e.corrects) for e in every if e.corrects)
+    kept = [e for e in every if e.id not in gone and e.told is not Told.WITHDRAWN]
     return sorted(kept, key=lambda e: (e.until_s, e.said_s, e.id))
 
 

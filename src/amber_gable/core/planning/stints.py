@@ -199,7 +199,7 @@ def stints_of(tasks: Sequence[WorkTask], places: Mapping[str, Place], *, trim_fi
     for key, chain in by_place.items():
         numbers: dict[str, int] = {}
         is_held = False
-        for run in _runs([t for t in chain if t.hours or t.held_by or t.is_coat]):
+        for run in _runs([t for t in chain if t.hours or t.held_by]):
             # What comes after a step that is held up is kept apart: it does not hold up the walls beside it.
             is_held = is_held or bool(run[0].held_by)
             _add(drafts, run, places[key], numbers, is_held=is_held)

@@ -16,6 +16,8 @@ GROUND = "ground"
 # Gear that a task must have for itself while it is done.
 _MACHINES = ("power", "water")
 _SPRAYER = "sprayer"
+# Steps that marks of an inspection ask for (services.log.inspection.touchup).
+TOUCH_UP, TOUCH_UP_SAND = "touch-up", "touch-up-sand"
 
 
 @dataclass(frozen=True)

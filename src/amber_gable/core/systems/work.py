@@ -10,8 +10,8 @@ from amber_gable.core.knowledge import Consumable, Knowledge
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.specify import LEAST_SHARE, Step, System
 from amber_gable.core.takeoff import Quantity, caulk_m, spread_of, whole
-from amber_gable.core.takeoff.dilution import mixes_for
 from amber_gable.core.takeoff.labour import COAT, WorkGround, height_factor, rate_for
+from amber_gable.core.takeoff.mixing import mixes_for
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,7 @@ Everything is found through a scope. Not here: what the whole process shares (ap
 
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
+from datetime import datetime, timedelta
 from typing import Any, TypeVar
 
 from sqlalchemy.orm import Session
@@ -20,6 +21,10 @@ _T = TypeVar("_T")
 OFFICE = "office"
 # What acts by itself.
 KEEPER = "keeper"
+# An entry that waited longer on a phone is entered with its day, by hand.
+WAITS_AT_MOST = timedelta(days=30)
+# What arrives within it did not wait.
+AT_ONCE = timedelta(minutes=2)
 
 
 class Scope:
@@ -45,13 +50,52 @@ class Scope:
         self._session: Session | None = None
         self._depth = 0
         self._seen: dict[Hashable, Any] = {}
+        self._made_at: datetime | None = None
+        self._clock_off_min = 0
 
     def acting_as(self, name: str) -> "Scope":
         """Return a scope in which a painter of this name acts; the same one where no name is given."""
         if not name or name == self.actor:
             return self
         self.release()
-        return Scope(self.app, name, self.contractor_id)
+        other = Scope(self.app, name, self.contractor_id)
+        other._made_at, other._clock_off_min = self._made_at, self._clock_off_min
+        return other
+
+    def made_at(self, moment: datetime, phone_now: datetime | None = None) -> None:
+        """Let what this request says count from the moment at which it was entered on a phone: it may have waited for a signal.
+
+        A moment that lies ahead, or too far back, is not believed: the phone's clock is wrong, and the server's counts.
+
+        Parameters
+        ----------
+        moment : datetime
+            By the server's clock, as the phone knew it when it last had a signal.
+        phone_now : datetime, optional
+            What the phone takes for now, by the same reckoning: it is off where the phone's clock was set meanwhile.
+        """
+        now = self.clock.now()
+        if now - WAITS_AT_MOST <= moment <= now:
+            self._made_at = moment
+        self._clock_off_min = round((phone_now - now).total_seconds() / 60) if phone_now is not None else 0
+
+    def said_at(self) -> datetime:
+        """Return the moment at which what this request says was said: now, or when it was entered without a signal."""
+        return self._made_at or self.clock.now()
+
+    @property
+    def waited(self) -> bool:
+        """Whether what this request says was entered without a signal, however short: it has happened, and is kept."""
+        return self._made_at is not None
+
+    def on_its_way(self) -> dict[str, Any]:
+        """Return what an entry keeps of its way here: when it was sent, if it waited, and by how much the phone's clock was off [min]."""
+        now, kept = self.clock.now(), dict[str, Any]()
+        if self._made_at is not None and now - self._made_at > AT_ONCE:
+            kept["sent_at"] = now.isoformat()
+        if abs(self._clock_off_min) > AT_ONCE / timedelta(minutes=1):
+            kept["clock_off_min"] = self._clock_off_min
+        return kept
 
     @property
     def contractor_id(self) -> str:

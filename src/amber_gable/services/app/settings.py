@@ -20,6 +20,8 @@ class Settings(BaseSettings):
     # The contractor that this process serves, by name or id, where a database holds several.
     contractor: str = ""
     weather_url: str = "http://127.0.0.1:8790"
+    # The gauge on site, where there is one.
+    gauge_url: str = ""
     weather_timeout_s: float = Field(default=2.0, gt=0, le=30)
     # Sets the clock, which then ticks on; empty for the real time.
     now: AwareDatetime | None = None

@@ -13,10 +13,11 @@ from typing import Any, TypeVar
 from sqlalchemy.orm import Session
 
 from amber_gable.errors import ConflictError, Differing, NotFoundError, PlanError
+from amber_gable.services.app.app import App
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import sentforms
 from amber_gable.store import queries
-from amber_gable.store.models import Base, Change, Contractor, EditableRow, Job, ShelfRow, StockRow, WorkEntry
+from amber_gable.store.models import Base, Change, Contractor, EditableRow, Job, LogEntry, Reading, ShelfRow, StockRow, WorkEntry
 from amber_gable.store.types import UtcDateTime, new_id
 
 _T = TypeVar("_T")
@@ -198,6 +199,12 @@ def changing(scope: Scope, label: str, job_id: str | None = None) -> Iterator[Ch
         scope.renew()
 
 
+def last_number(app: App) -> int:
+    """Return the number of the last change of all: another one says that something changed."""
+    with app.reading() as session:
+        return queries.last_change_number(session)
+
+
 @dataclass(frozen=True)
 class Undoable:
     """An action that undo can take back."""
@@ -238,7 +245,7 @@ def undo(scope: Scope, set_id: str) -> str | None:
             raise NotFoundError("There is nothing to undo here: the action is not here, or was undone already.")
         touched = {changes[0].job_id} - {None}
         for change in reversed(changes):
-            _undo_row(session, change)
+            _undo_row(session, change, scope.clock.now(), scope.actor)
             change.undone_at = scope.clock.now()
             touched |= _jobs_of(change.table_name, change.before) | _jobs_of(change.table_name, change.after)
         is_shared = any(c.table_name in _LAID for c in changes)
@@ -248,16 +255,16 @@ def undo(scope: Scope, set_id: str) -> str | None:
     return changes[0].job_id
 
 
-def _undo_row(session: Session, change: Change) -> None:
+def _undo_row(session: Session, change: Change, now: datetime, who: str) -> None:
     model = _TABLES[change.table_name]
     row: EditableRow | None = session.get(model, change.row_id)
     expected = change.after["version"] if change.after else None
     if (row is None) != (change.after is None) or (row is not None and row.version != expected):
         raise _stands_on(session, change, change.row_id)
     # What was done later on a row of another table: a pin on a wall that would go, a window whose wall went.
-    if isinstance(row, WorkEntry) and change.before is None:
+    if isinstance(row, WorkEntry | LogEntry | Reading) and change.before is None:
         # The record only grows: what is undone stays readable beside the line that takes it back.
-        session.add(row.taken_back(change.at, change.who))
+        session.add(row.taken_back(now, who))
     elif change.before is None:
         assert row is not None
         leaning = queries.leaning_on(session, model, change.row_id)

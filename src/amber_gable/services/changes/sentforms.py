@@ -20,8 +20,8 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.store import queries
 from amber_gable.store.models import SentForm
 
-# A form that is sent again after this long was left open for days: it is taken as a new one.
-KEPT_FOR = timedelta(days=3)
+# Longer than an entry may wait on a phone without a signal: it is sent again until an answer has come.
+KEPT_FOR = timedelta(days=60)
 
 
 @dataclass

@@ -8,11 +8,13 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
 
-from amber_gable.core.planning.state import Entry, OnRecord, Told, on_record
+from amber_gable.core.planning.state import Entry, OnRecord, Told, on_record, void_ids
 from amber_gable.core.planning.work import WorkTask
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.changes.changes import changing
+from amber_gable.services.changes.changes import ChangeSet, changing
+from amber_gable.services.changes.ownership import head_of
+from amber_gable.services.office.cans import draw
 from amber_gable.store import queries
 from amber_gable.store.models import Job, WorkEntry
 from amber_gable.store.types import new_id
@@ -77,7 +79,7 @@ def _check(said: Said, now: datetime) -> None:
 
 
 def enter(scope: Scope, job: Job, tasks: Sequence[WorkTask], said: Said) -> str:
-    """Add an entry for some steps of a job; return its id.
+    """Add an entry for some steps of a job; return its id. What a mark holds open is not closed (inspection.looking.refuse_open).
 
     Raises
     ------
@@ -85,28 +87,47 @@ def enter(scope: Scope, job: Job, tasks: Sequence[WorkTask], said: Said) -> str:
     NotFoundError
         If there are no such steps.
     """
-    if not tasks:
+    return enter_all(scope, job, [(tasks, said)])[0]
+
+
+def enter_all(scope: Scope, job: Job, pieces: Sequence[tuple[Sequence[WorkTask], Said]]) -> list[str]:
+    """Add entries for several pieces of work, all or none; return their ids.
+
+    Raises
+    ------
+    FieldErrors
+    NotFoundError
+        If there are no such steps.
+    """
+    if not pieces or not all(tasks for tasks, _ in pieces):
         raise NotFoundError("These steps are not in this job (any more).")
-    now = scope.clock.now()
-    _check(said, now)
-    entry = said.entry or new_id()
-    names = list(dict.fromkeys(task.name for task in tasks))
-    label = f"record {tasks[0].label.lower() if len(tasks) == 1 else f'{len(tasks)} steps'} at {names[0]} as {WORDS[said.told]}"
+    now, (tasks, said) = scope.said_at(), pieces[0]
+    for _, one in pieces:
+        _check(one, now)
+    what = tasks[0].label.lower() if len(tasks) == 1 else f"{len(tasks)} steps"
+    label = f"record {what} at {tasks[0].name} as {WORDS[said.told]}" if len(pieces) == 1 else f"record {len(pieces)} pieces of work"
     with changing(scope, label, job.id) as change:
-        if queries.work_entry(change.session, job.id, entry):
-            # Sent twice, by two phones or one: it is one entry.
-            return entry
-        for task in tasks:
-            share = task.hours / sum(t.hours for t in tasks) if any(t.hours for t in tasks) else 1 / len(tasks)
-            change.add(
-                WorkEntry(
-                    id=new_id(), version=1, job_id=job.id, entry=entry, task=task.id, name=f"{task.name}: {task.label}",
-                    told=said.told.value, from_at=said.from_at, until_at=said.until_at, share_frac=said.share_pct / 100,
-                    painters=list(said.painters), litres=None if said.litres is None or not task.is_coat else said.litres * share,
-                    product=said.product or task.product, batch=said.batch, remark=said.remark.strip(), said_at=now, said_by=scope.actor,
-                    corrects="", details=dict(said.details),
-                )
-            )  # fmt: skip
+        return [_insert(scope, change, job, of_piece, one, now) for of_piece, one in pieces]
+
+
+def _insert(scope: Scope, change: ChangeSet, job: Job, tasks: Sequence[WorkTask], said: Said, now: datetime) -> str:
+    entry = said.entry or new_id()
+    if queries.work_entry(change.session, job.id, entry):
+        # Sent twice, by two phones or one: it is one entry.
+        return entry
+    for task in tasks:
+        share = task.hours / sum(t.hours for t in tasks) if any(t.hours for t in tasks) else 1 / len(tasks)
+        change.add(
+            WorkEntry(
+                id=new_id(), version=1, job_id=job.id, entry=entry, task=task.id, name=f"{task.name}: {task.label}",
+                told=said.told.value, from_at=said.from_at, until_at=said.until_at, share_frac=said.share_pct / 100,
+                painters=list(said.painters), litres=None if said.litres is None or not task.is_coat else said.litres * share,
+                product=said.product or task.product, batch=said.batch, remark=said.remark.strip(), said_at=now, said_by=scope.actor,
+                corrects="", details=dict(said.details) | scope.on_its_way(),
+            )
+        )  # fmt: skip
+        if task.is_coat and said.litres is not None and said.told is Told.DONE:
+            draw(change, job.id, said.product or task.product, said.batch, said.litres * share)
     return entry
 
 
@@ -119,17 +140,85 @@ def take_back(scope: Scope, job: Job, line_id: str) -> None:
     """
     with changing(scope, "take an entry of the record back", job.id) as change:
         line = change.find(WorkEntry, line_id, "entry of the record")
-        if not any(row.corrects == line.entry for row in queries.work_entries(change.session, job.id)):
+        if line.entry not in void_of(queries.work_entries(change.session, job.id)):
             change.add(line.taken_back(change.at, scope.actor))
 
 
+def correct(scope: Scope, job: Job, line_id: str, said: Said) -> str:
+    """Let an entry stand with other values: the new one refers to the old one; both stay readable. Return the new entry's id.
+
+    Raises
+    ------
+    FieldErrors
+    NotFoundError
+    """
+    _check(said, scope.clock.now())
+    with changing(scope, "correct an entry of the record", job.id) as change:
+        return insert_correction(scope, change, job, change.find(WorkEntry, line_id, "entry of the record"), said)
+
+
+def correction_of(line: WorkEntry) -> Said:
+    """Return what an entry says, to be said again with something else in it."""
+    told = Told(line.told)
+    return Said(
+        told, line.from_at, line.until_at, 100 * line.share_frac, tuple(line.painters), line.litres, line.product, line.batch, line.remark
+    )  # fmt: skip
+
+
+def insert_correction(scope: Scope, change: ChangeSet, job: Job, line: WorkEntry, said: Said) -> str:
+    """Write within a change an entry that stands for another one; return its id.
+
+    Raises
+    ------
+    FieldErrors
+        If the other one no longer counts.
+    """
+    now, entry, rows = scope.clock.now(), said.entry or new_id(), queries.work_entries(change.session, job.id)
+    if any(row.entry == entry for row in rows):
+        return entry
+    if line.entry in void_of(rows):
+        raise FieldErrors({"form": "This entry was corrected or taken back already: correct the newer one."})
+    lines = [row for row in rows if row.entry == line.entry]
+    litres = sum(row.litres or 0.0 for row in lines)
+    for row in lines:
+        share = (row.litres or 0.0) / litres if litres else 1 / len(lines)
+        change.add(
+            WorkEntry(
+                id=new_id(), version=1, job_id=job.id, entry=entry, task=row.task, name=row.name, told=said.told.value,
+                from_at=said.from_at, until_at=said.until_at, share_frac=said.share_pct / 100, painters=list(said.painters),
+                litres=None if said.litres is None else said.litres * share, product=row.product, batch=said.batch,
+                remark=said.remark.strip(), said_at=now, said_by=scope.actor, corrects=row.entry,
+                details={**row.details, **said.details} | scope.on_its_way(),
+            )
+        )  # fmt: skip
+    return entry
+
+
+def void_of(rows: Sequence[WorkEntry]) -> set[str]:
+    """Return the ids of the entries among these lines that no longer count."""
+    return void_ids((row.entry, row.corrects) for row in rows if row.corrects)
+
+
 def rows_of(scope: Scope, job: Job) -> Sequence[WorkEntry]:
-    """Return the lines of a job's record, the oldest first."""
-    return scope.once(("record", job.id), lambda session: queries.work_entries(session, job.id))
+    """Return the lines of a job's record, the oldest first: read once for as long as the job stands as it does."""
+
+    def read() -> Sequence[WorkEntry]:
+        with scope.reading() as session:
+            return queries.work_entries(session, job.id)
+
+    return scope.cached(_key(scope, job, "record"), read)
+
+
+def _key(scope: Scope, job: Job, what: str) -> tuple[object, ...]:
+    return what, job.id, head_of(scope, job.id).revision
 
 
 def entries_of(scope: Scope, job: Job) -> tuple[Entry, ...]:
     """Return the record of a job as values."""
+    return scope.cached(_key(scope, job, "record values"), lambda: _values_of(scope, job))
+
+
+def _values_of(scope: Scope, job: Job) -> tuple[Entry, ...]:
     return tuple(
         Entry(
             row.entry, row.task, Told(row.told), row.from_at.timestamp(), row.until_at.timestamp(), row.share_frac, row.said_at.timestamp(),
@@ -151,4 +240,4 @@ def done_steps(scope: Scope, job: Job) -> dict[str, set[str]]:
 
 def recorded(scope: Scope, job: Job) -> dict[str, OnRecord]:
     """Return what the record says of each step by now."""
-    return on_record(entries_of(scope, job))
+    return scope.cached(_key(scope, job, "on record"), lambda: on_record(entries_of(scope, job)))

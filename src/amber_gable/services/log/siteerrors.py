@@ -13,6 +13,7 @@ import numpy as np
 from amber_gable.core.air.humid import vapour_pressure_pa
 from amber_gable.core.air.site_errors import Belief, Shown, SiteErrors
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.log.entries import lines_of, void_in
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.store import queries
 from amber_gable.store.models import Job, Reading, Surface
@@ -52,7 +53,8 @@ def belief_of(scope: Scope, job: Job, ahead: Outlook, row: int) -> SiteBelief:
     readings = scope.once(("readings", job.id), lambda session: queries.readings(session, job.id, _MOST))
     surfaces = {s.id: s for e in job.building.elevations for s in e.surfaces}
     asked = surfaces.get(ahead.surface_ids[row])
-    told = [r for r in readings if r.verdict.get("told")]
+    gone = void_in(lines_of(scope, job))
+    told = [r for r in readings if r.verdict.get("told") and r.id not in gone]
     hours = _by_hour(told)
     alike = [r for r in told if asked is not None and _is_alike(scope, surfaces.get(r.surface_id or ""), asked)]
     walls = tuple(_middle(hour, _surface_k) for hour in _by_hour(alike))

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-from amber_gable.core.planning.state import Told
+from amber_gable.core.planning.state import Told, void_ids
 from amber_gable.services.app.scope import Scope
 from amber_gable.store import queries
 from amber_gable.store.models import WorkEntry
@@ -53,7 +53,7 @@ def timesheet(scope: Scope, first: date, last: date) -> tuple[Line, ...]:
     until = datetime.combine(last + timedelta(days=2), time(0), ZoneInfo("UTC"))
     with scope.reading() as session:
         rows = queries.work_entries_between(session, scope.contractor_id, since, until)
-        gone = queries.work_entries_taken_back(session, scope.contractor_id)
+        gone = void_ids(queries.work_corrections(session, scope.contractor_id))
     by_entry: dict[str, list[tuple[WorkEntry, str, str]]] = {}
     for entry, job, zone in rows:
         if entry.told == Told.DONE.value and entry.entry not in gone:

@@ -8,7 +8,7 @@ from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.price.price import cents, price_of_hours, tax_on
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.changes.changes import changing
+from amber_gable.services.changes.changes import ChangeSet, changing
 from amber_gable.store import queries
 from amber_gable.store.models import Extra
 from amber_gable.store.types import new_id
@@ -82,15 +82,25 @@ def add(scope: Scope, job_id: str, facts: ExtraFacts) -> None:
     ------
     FieldErrors
     """
-    facts.check(scope.knowledge)
     with changing(scope, "an extra", job_id) as change:
-        change.whole_job()
-        change.add(
-            Extra(
-                id=new_id(), version=1, job_id=job_id, what=facts.what.strip(), unit_price=facts.unit_price, quantity=facts.quantity,
-                hours=facts.hours, price=price_of(facts, scope.knowledge), asked_at=change.at, signed_by="", signed_at=None,
-            )
-        )  # fmt: skip
+        insert(scope, change, facts)
+
+
+def insert(scope: Scope, change: ChangeSet, facts: ExtraFacts) -> None:
+    """Write an extra within a change.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    facts.check(scope.knowledge)
+    job = change.whole_job()
+    change.add(
+        Extra(
+            id=new_id(), version=1, job_id=job.id, what=facts.what.strip(), unit_price=facts.unit_price, quantity=facts.quantity,
+            hours=facts.hours, price=price_of(facts, scope.knowledge), asked_at=change.at, signed_by="", signed_at=None,
+        )
+    )  # fmt: skip
 
 
 def sign(scope: Scope, job_id: str, extra_id: str, name: str, version: int | None = None) -> None:

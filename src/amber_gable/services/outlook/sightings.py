@@ -12,7 +12,7 @@ from amber_gable.core.systems.facts import Facts
 from amber_gable.core.wall.climate import Observation
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.changes.changes import changing
+from amber_gable.services.changes.changes import ChangeSet, changing
 from amber_gable.services.log.record import entries_of
 from amber_gable.services.outlook.skywatch import REACH, moment_of, seen_on
 from amber_gable.store import queries
@@ -47,7 +47,7 @@ def _painted(job: Job, surface_id: str) -> Surface:
 def _note(
     scope: Scope, job: Job, surfaces: Sequence[Surface], kind: str, words: str, at: str, who: str, value: float | None = None
 ) -> None:
-    now = scope.clock.now().astimezone(ZoneInfo(job.time_zone))
+    now = scope.said_at().astimezone(ZoneInfo(job.time_zone))
     found_at = moment_of(at, now, "found_at", REACH, timedelta(0))
     called = surfaces[0].name if len(surfaces) == 1 else f"{len(surfaces)} surfaces"
     with changing(scope.acting_as(who), f"{called} {words}", job.id) as change:
@@ -103,6 +103,16 @@ def measure(scope: Scope, job: Job, surface_id: str, moisture_pct: float, at: st
     _note(scope, job, [surface], "meter", f"at {moisture_pct:g} % by meter", at, who, moisture_pct)
 
 
+def insert_meter(change: ChangeSet, job: Job, surface: Surface, moisture_pct: float, at: datetime, who: str) -> None:
+    """Write within a change what a meter showed."""
+    change.add(
+        Sighting(
+            id=new_id(), version=1, job_id=job.id, kind="meter", said_at=change.at, from_at=at, until_at=at, surface_id=surface.id,
+            value=moisture_pct, said_by=who,
+        )
+    )  # fmt: skip
+
+
 def wash(scope: Scope, job: Job, surface_ids: Sequence[str], at: str = "", who: str = "") -> None:
     """Write down that surfaces were washed: they are wet, and they must dry; what a palm said before is over.
 
@@ -116,6 +126,11 @@ def wash(scope: Scope, job: Job, surface_ids: Sequence[str], at: str = "", who: 
 def _on_surfaces(scope: Scope, job: Job, now: datetime) -> Sequence[Sighting]:
     """Return what was found or done on the surfaces of a job for as far back as it matters."""
     return scope.once(("found", job.id), lambda session: queries.found_on_surfaces(session, job.id, now - REACHES_BACK))
+
+
+def rows_of(scope: Scope, job: Job) -> Sequence[Sighting]:
+    """Return what was found on surfaces lately, the newest last."""
+    return _on_surfaces(scope, job, scope.clock.now())
 
 
 def observations_of(scope: Scope, job: Job, surface_ids: list[str], now: datetime) -> tuple[Observation, ...]:

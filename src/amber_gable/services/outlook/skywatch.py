@@ -68,6 +68,12 @@ def seen_on(scope: Scope, job: Job, now: datetime) -> Seen:
     return Seen(rain, tuple((a.timestamp(), b.timestamp()) for a, b in heard if b is not None and b > now))
 
 
+def rows_since(scope: Scope, job: Job, since: datetime) -> Sequence[Sighting]:
+    """Return what was seen and heard of the sky since a moment, the newest last."""
+    with scope.reading() as session:
+        return queries.sightings(session, job.id, since)
+
+
 def _rain_of(row: Sighting, now: datetime) -> RainSeen:
     strength: Strength = "heavy" if row.strength == "heavy" else "light"
     if row.until_at is not None:
@@ -131,7 +137,7 @@ def see_rain(scope: Scope, job: Job, at: str = "", until: str = "", strength: st
     ------
     FieldErrors
     """
-    now = scope.clock.now().astimezone(ZoneInfo(job.time_zone))
+    now = scope.said_at().astimezone(ZoneInfo(job.time_zone))
     begins = moment_of(at, now, "rain_at", REACH, REACH)
     ends = moment_of(until, now, "rain_until", REACH, REACH) if until.strip() else None
     if strength not in STRENGTHS:
@@ -156,7 +162,7 @@ def rain_stopped(scope: Scope, job: Job, at: str = "", who: str = "") -> None:
     NotFoundError
         If no rain is written down that goes on.
     """
-    now = scope.clock.now().astimezone(ZoneInfo(job.time_zone))
+    now = scope.said_at().astimezone(ZoneInfo(job.time_zone))
     stopped = moment_of(at, now, "stopped_at", REACH, timedelta(0))
     with changing(scope.acting_as(who), "rain has stopped", job.id) as change:
         rows = [r for r in _going_on(change, now) if r.until_at is None or r.until_at > stopped]
@@ -192,9 +198,10 @@ def _going_on(change: ChangeSet, now: datetime) -> list[Sighting]:
 def hear_thunder(scope: Scope, job: Job, who: str = "") -> None:
     """Write down that thunder is heard now: nobody goes up before half an hour has passed without it (handbook 3)."""
     with changing(scope.acting_as(who), "thunder heard", job.id) as change:
-        until = change.at + timedelta(hours=scope.knowledge.limits.thunder_h)
+        heard_at = scope.said_at()
+        until = heard_at + timedelta(hours=scope.knowledge.limits.thunder_h)
         change.add(
             Sighting(
-                id=new_id(), version=1, job_id=job.id, kind="thunder", said_at=change.at, from_at=change.at, until_at=until, said_by=who
+                id=new_id(), version=1, job_id=job.id, kind="thunder", said_at=change.at, from_at=heard_at, until_at=until, said_by=who
             )
         )

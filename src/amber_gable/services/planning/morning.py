@@ -10,7 +10,7 @@ from amber_gable.core.survey.gates import Gate
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
-from amber_gable.services.log.record import Said, enter
+from amber_gable.services.log.record import Said, enter_all
 from amber_gable.services.log.standing import Standing, standing_work
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.outlook import Outlook
@@ -117,10 +117,14 @@ def record_as_planned(scope: Scope, job: Job) -> None:
     """Record all work whose time has passed and of which nobody spoke as done at its planned hours, by the painters who were to do it."""
     today = job_morning(scope, job)
     by_id = {task.id: task for task in tasks_of(scope, job)}
+    pieces = []
     for one in today.to_say:
-        stint = one.stint
-        said = Said(Told.DONE, stint.starts_at, stint.ends_at, 100.0 / stint.of, stint.painters)
-        enter(scope, job, [by_id[i] for i in one.left if i in by_id], said)
+        stint, steps = one.stint, [by_id[i] for i in one.left if i in by_id]
+        if steps:
+            pieces.append((steps, Said(Told.DONE, stint.starts_at, stint.ends_at, 100.0 / stint.of, stint.painters)))
+    # All or none: a request that is sent again is answered by its key alone.
+    if pieces:
+        enter_all(scope, job, pieces)
 
 
 def _is_over(visit: Visit, standing: Standing) -> bool:

@@ -5,12 +5,12 @@ Not here: the plan (schedules), or what an entry does to it (log.record).
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 
 from amber_gable.core.planning.state import Told
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
-from amber_gable.services.log.record import rows_of
+from amber_gable.services.log.record import rows_of, void_of
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.worknow import StintNow
@@ -49,17 +49,23 @@ class DayPiece:
         return self.running_since is None and 0 < self.done_frac < 1
 
 
-def my_day(scope: Scope, painter: str) -> tuple[DayPiece, ...]:
-    """Return today's work of a painter, by its time: first what is running, then what is asked, what comes, and what is done."""
+def my_day(scope: Scope, painter: str, coming: date | None = None) -> tuple[DayPiece, ...]:
+    """Return today's work of a painter, by its time: first what is running, then what is asked, what comes, and what is done.
+
+    Parameters
+    ----------
+    coming : date, optional
+        Another day: what the plan has for it.
+    """
     out: list[DayPiece] = []
     for head in morning.running(scope):
         today = morning.job_morning(scope, jobs.whole(scope, head.id))
         if today.ahead is None or today.standing is None:
             continue
-        day = scope.clock.now().astimezone(today.ahead.zone).date()
+        day = coming or scope.clock.now().astimezone(today.ahead.zone).date()
         rows, unsaid = rows_of(scope, today.job), {one.stint.id for one in today.unsaid}
         # What the plan took for not done has its new place too: the old one asks, the new one may be begun.
-        asks = [one for one in today.to_say if painter in one.stint.painters]
+        asks = [one for one in today.to_say if painter in one.stint.painters and coming is None]
         ahead = [one for one in today.work if painter in one.stint.painters and one.stint.id not in unsaid]
         out += [_piece(today, one, rows, asks=True) for one in asks]
         out += [_piece(today, one, rows) for one in ahead if one.stint.starts_at.astimezone(today.ahead.zone).date() == day]
@@ -78,6 +84,6 @@ def _piece(today: JobMorning, one: StintNow, rows: Sequence[WorkEntry], *, asks:
 
 def _running_since(one: StintNow, rows: Sequence[WorkEntry]) -> datetime | None:
     """Return when work was begun that is still going on: the last of its lines that counts says so."""
-    gone = {row.corrects for row in rows if row.corrects}
-    own = [row for row in rows if row.task in one.left and row.entry not in gone and not row.corrects]
+    gone = void_of(rows)
+    own = [row for row in rows if row.task in one.left and row.entry not in gone and row.told != Told.WITHDRAWN.value]
     return own[-1].from_at if own and own[-1].told == Told.BEGAN.value else None

@@ -10,7 +10,7 @@ from amber_gable.core.coat.products import choose_all, clashes
 from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.specify import Raised, specify
-from amber_gable.core.takeoff.dilution import dilute
+from amber_gable.core.takeoff.mixing import dilute
 from amber_gable.errors import PlanError
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import DepthMm, LrvPct, MixL, Parts, WallTopM, WaterParts, Years

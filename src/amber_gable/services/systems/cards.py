@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from amber_gable.core.knowledge import Knowledge, Sundry
 from amber_gable.core.systems.specify import Raised
 from amber_gable.core.systems.work import found_share
-from amber_gable.core.takeoff.dilution import Mixes, mixes_for
+from amber_gable.core.takeoff.mixing import Mixes, mixes_for
 from amber_gable.services.systems.specs import Spec
 
 

@@ -10,6 +10,7 @@ from typing import Literal
 
 from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.core.knowledge import Knowledge, Phase, Product
+from amber_gable.core.planning.work import TOUCH_UP
 from amber_gable.core.survey.gates import GATES
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
@@ -75,6 +76,12 @@ class SurfaceCoating:
         """Return the reflectance of the colour that is on the surface once some coats are, by their steps; None where it is not known."""
         coming = next((coat for coat in self.each if coat.step not in done), None)
         return coming.worn_lrv_pct if coming else self.finished_lrv_pct
+
+    def turn_of(self, step: str) -> Turn | None:
+        """Return by which turn a step is judged; touching up by that of the last coat; None for a step that is no coat."""
+        if step == TOUCH_UP:
+            return self.each[-1].turn if self.each else None
+        return next((coat.turn for coat in self.each if coat.step == step), None)
 
     def of(self, turn: Turn) -> Coat | None:
         """Return the coat of a turn: of several the last one, but the first of the finish; None where there is none."""

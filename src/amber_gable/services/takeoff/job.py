@@ -196,7 +196,7 @@ def stock_for(scope: Scope, job: Job) -> list[Stocked]:
     """Return the paint that is kept for a job."""
     with scope.reading() as session:
         rows = queries.stock(session, scope.contractor_id)
-    return [Stocked(r.id, r.product, r.colour, r.litres, r.batch, r.place) for r in rows if r.job_id == job.id]
+    return [Stocked(r.id, r.product, r.colour, r.litres, r.batch, r.place) for r in rows if r.job_id == job.id and not r.state]
 
 
 def take_off(

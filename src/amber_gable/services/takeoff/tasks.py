@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.planning.work import WorkPlace, WorkTask, tasks_at
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.log.inspection.touchup import with_touch_ups
 from amber_gable.services.survey.around.features import suggestion
 from amber_gable.services.survey.building.sides import sides_of
 from amber_gable.services.systems.specs import Spec, specs_of, state_of
@@ -34,5 +35,9 @@ def tasks_in(job: Job, specs: Sequence[Spec], knowledge: Knowledge) -> tuple[Wor
 
 
 def tasks_of(scope: Scope, job: Job) -> tuple[WorkTask, ...]:
-    """Return the tasks of a job as it stands."""
-    return scope.cached(("tasks", *state_of(scope, job)), lambda: tasks_in(job, specs_of(scope, job), scope.knowledge))
+    """Return the tasks of a job as it stands, those among them that marks on its walls ask for."""
+
+    def compute() -> tuple[WorkTask, ...]:
+        return with_touch_ups(scope, job, tasks_in(job, specs_of(scope, job), scope.knowledge))
+
+    return scope.cached(("tasks", *state_of(scope, job)), compute)

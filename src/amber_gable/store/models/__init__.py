@@ -6,12 +6,13 @@ their elevation.
 
 from amber_gable.store.models.base import Base, EditableRow
 from amber_gable.store.models.building import BlockRow, Building, Contractor, Elevation, Feature, Item, Job, Opening, Surface
-from amber_gable.store.models.pricing import Bid, Extra, Loaded, Revision, StockRow
+from amber_gable.store.models.pricing import Bid, Extra, Loaded, Revision, StockRow, TipChange
 from amber_gable.store.models.records import Candidate, Clearance, Finding, Photo, Sample, SiteTest, SystemChoice, WalkAnswer
 from amber_gable.store.models.running import (
     AppState,
     Change,
     ForecastIssue,
+    LogEntry,
     ObservedHour,
     PlanSearch,
     Reading,
@@ -42,6 +43,7 @@ __all__ = [
     "Item",
     "Job",
     "Loaded",
+    "LogEntry",
     "ObservedHour",
     "Opening",
     "Photo",
@@ -57,6 +59,7 @@ __all__ = [
     "StockRow",
     "Surface",
     "SystemChoice",
+    "TipChange",
     "TypicalYear",
     "WalkAnswer",
     "WorkEntry",

@@ -21,6 +21,23 @@ class StockRow(EditableRow, Base):
     litres: Mapped[float]
     batch: Mapped[str]
     place: Mapped[str]
+    # "", "wrong-tint" or "returned": what is not good paint for this job is no longer counted.
+    state: Mapped[str] = mapped_column(default="", server_default="")
+    # "indoors", "vehicle" or "outdoors": what frost and sun can reach.
+    stands: Mapped[str] = mapped_column(default="indoors", server_default="indoors")
+    # Dates, YYYY-MM-DD; empty where nobody knows, or it is closed.
+    received_on: Mapped[str] = mapped_column(default="", server_default="")
+    opened_on: Mapped[str] = mapped_column(default="", server_default="")
+
+
+class TipChange(EditableRow, Base):
+    """A spray tip that was changed for a new one of the same size."""
+
+    __tablename__ = "tip_changes"
+    contractor_id: Mapped[str] = mapped_column(ForeignKey("contractors.id", ondelete="CASCADE"), index=True)
+    tip: Mapped[str]
+    at: Mapped[datetime]
+    said_by: Mapped[str]
 
 
 class Revision(EditableRow, Base):

@@ -43,6 +43,8 @@ class Photo(EditableRow, Base):
     # As the camera wrote them; evidence, never shown in shared copies.
     taken_at: Mapped[str | None]
     has_place: Mapped[bool]
+    # The entry of the log that it belongs to; empty where it belongs to none.
+    entry: Mapped[str] = mapped_column(default="", server_default="")
     added_at: Mapped[datetime]
 
 

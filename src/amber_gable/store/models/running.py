@@ -111,7 +111,7 @@ class WorkEntry(EditableRow, Base):
     said_at: Mapped[datetime]
     said_by: Mapped[str]
     corrects: Mapped[str]
-    # What else it says: services.log.joints reads a stop joint.
+    # What else it says: services.log.coats.joints reads a stop joint.
     details: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
 
     def taken_back(self, at: datetime, who: str) -> "WorkEntry":
@@ -120,6 +120,36 @@ class WorkEntry(EditableRow, Base):
             id=new_id(), version=1, job_id=self.job_id, entry=new_id(), task=self.task, name=self.name, told="withdrawn", from_at=at,
             until_at=at, share_frac=0.0, painters=[], litres=None, product="", batch="", remark="", said_at=at, said_by=who,
             corrects=self.entry,
+        )  # fmt: skip
+
+
+class LogEntry(EditableRow, Base):
+    """One line of the site log that is no work, no reading and no weather: a delivery, an injury, a mark on a wall. Never changed.
+
+    `entry` is its id as the device made it; `refers` names the entry that it is about (a mark that was mended), `corrects` the one that it
+    takes back or stands for. `place` is the name of the surface, which stays when the surface is gone.
+    """
+
+    __tablename__ = "log_entries"
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"))
+    entry: Mapped[str]
+    kind: Mapped[str]
+    at: Mapped[datetime]
+    said_at: Mapped[datetime]
+    said_by: Mapped[str]
+    surface_id: Mapped[str | None] = mapped_column(ForeignKey("surfaces.id", ondelete="SET NULL"), index=True)
+    place: Mapped[str]
+    text: Mapped[str]
+    details: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    refers: Mapped[str]
+    corrects: Mapped[str]
+    __table_args__ = (UniqueConstraint("job_id", "entry"), Index("ix_log_entries_job_id_at", "job_id", "at"))
+
+    def taken_back(self, at: datetime, who: str) -> "LogEntry":
+        """Return the line that takes this entry back; both stay readable."""
+        return LogEntry(
+            id=new_id(), version=1, job_id=self.job_id, entry=new_id(), kind="withdrawn", at=at, said_at=at, said_by=who,
+            surface_id=self.surface_id, place=self.place, text="", refers="", corrects=self.entry,
         )  # fmt: skip
 
 
@@ -135,7 +165,16 @@ class Reading(EditableRow, Base):
     surface_temp_c: Mapped[float]
     # What the tool answered then, and the forecast it was answered from.
     verdict: Mapped[dict[str, Any]]
+    # What else was measured (wind, moisture), by which instrument, and how the entry came here.
+    details: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     __table_args__ = (Index("ix_readings_job_id_taken_at", "job_id", "taken_at"),)
+
+    def taken_back(self, at: datetime, who: str) -> LogEntry:
+        """Return the line of the log that takes this reading back; both stay readable."""
+        return LogEntry(
+            id=new_id(), version=1, job_id=self.job_id, entry=new_id(), kind="withdrawn", at=at, said_at=at, said_by=who,
+            surface_id=self.surface_id, place=self.surface_name, text="", refers="", corrects=self.id,
+        )  # fmt: skip
 
 
 class Sighting(EditableRow, Base):

@@ -12,6 +12,8 @@ from amber_gable.store.models import (
     Extra,
     Job,
     Loaded,
+    LogEntry,
+    Photo,
     PlanSearch,
     Reading,
     Revision,
@@ -21,6 +23,7 @@ from amber_gable.store.models import (
     Sighting,
     StockRow,
     SystemChoice,
+    TipChange,
     WorkEntry,
 )
 
@@ -44,6 +47,17 @@ def shelf_rows(session: Session, contractor_id: str) -> Sequence[ShelfRow]:
 def stock(session: Session, contractor_id: str) -> Sequence[StockRow]:
     query = select(StockRow).where(StockRow.contractor_id == contractor_id)
     return session.scalars(query.order_by(StockRow.product, StockRow.colour, StockRow.id)).all()
+
+
+def tip_changes(session: Session, contractor_id: str) -> Sequence[TipChange]:
+    """Return the changes of spray tips, the oldest first."""
+    return session.scalars(select(TipChange).where(TipChange.contractor_id == contractor_id).order_by(TipChange.at, TipChange.id)).all()
+
+
+def sprayed(session: Session, contractor_id: str) -> Sequence[WorkEntry]:
+    """Return the lines of the record of all jobs that say how much paint went on, the oldest first."""
+    query = select(WorkEntry).join(Job, Job.id == WorkEntry.job_id).where(Job.contractor_id == contractor_id, WorkEntry.litres.is_not(None))
+    return session.scalars(query.order_by(WorkEntry.until_at, WorkEntry.id)).all()
 
 
 def revisions(session: Session, job_id: str) -> Sequence[Revision]:
@@ -128,12 +142,29 @@ def work_entries_between(
     return [(entry, name, zone) for entry, name, zone in session.execute(query)]
 
 
-def work_entries_taken_back(session: Session, contractor_id: str) -> set[str]:
-    """Return the ids of the entries of all jobs that a later one takes back."""
+def work_corrections(session: Session, contractor_id: str) -> list[tuple[str, str]]:
+    """Return the corrections among the entries of all jobs: id, and id of the entry that it takes back or stands for."""
     query = (
-        select(WorkEntry.corrects).join(Job, Job.id == WorkEntry.job_id).where(Job.contractor_id == contractor_id, WorkEntry.corrects != "")
+        select(WorkEntry.entry, WorkEntry.corrects)
+        .join(Job, Job.id == WorkEntry.job_id)
+        .where(Job.contractor_id == contractor_id, WorkEntry.corrects != "")
     )
-    return set(session.scalars(query))
+    return [(entry, corrects) for entry, corrects in session.execute(query)]
+
+
+def log_entries(session: Session, job_id: str) -> Sequence[LogEntry]:
+    """Return the lines of a job's site log, the oldest first."""
+    return session.scalars(select(LogEntry).where(LogEntry.job_id == job_id).order_by(LogEntry.at, LogEntry.said_at, LogEntry.id)).all()
+
+
+def log_entry(session: Session, job_id: str, entry: str) -> LogEntry | None:
+    """Return a line of a job's site log by the id that the device made."""
+    return session.scalars(select(LogEntry).where(LogEntry.job_id == job_id, LogEntry.entry == entry)).first()
+
+
+def photos_of_entries(session: Session, job_id: str) -> Sequence[Photo]:
+    """Return the photographs of a job's log entries, the oldest first."""
+    return session.scalars(select(Photo).where(Photo.job_id == job_id, Photo.entry != "").order_by(Photo.added_at, Photo.id)).all()
 
 
 def work_entry(session: Session, job_id: str, entry: str) -> Sequence[WorkEntry]:

@@ -11,12 +11,14 @@ import re
 import secrets
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
+from datetime import datetime
 from typing import Any
 
 from fastapi import Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import JSONResponse
 from fastapi.routing import APIRoute
+from starlette.datastructures import FormData
 
 from amber_gable.services.changes import ownership, sentforms
 from amber_gable.services.changes.sentforms import AlreadySentError, Sending
@@ -24,6 +26,10 @@ from amber_gable.web.deps import scope_of
 
 KEY = "form_key"
 HEADER = "idempotency-key"
+# When a form was filled in on a phone that had no signal then, and what the phone takes for now (see `Scope.made_at`).
+MADE_AT = "made_at"
+MADE_BY = "made_by"
+PHONE_NOW = "x-phone-now"
 _KEY_SHAPE = re.compile(r"[A-Za-z0-9_-]{8,64}")
 _SENT_FORM = re.compile(r"<form\b[^>]*\bhx-post=[^>]*>")
 _FORM_TYPES = ("application/x-www-form-urlencoded", "multipart/form-data")
@@ -93,9 +99,13 @@ async def _sending(request: Request) -> Sending | None:
         form = await request.form()
         # For the message where two people changed the same: what was typed.
         request.state.form = form
+        _as_made(request, form)
         key = key or form.get(KEY)
         sent = [
-            (name, value if isinstance(value, str) else (value.filename, value.size)) for name, value in form.multi_items() if name != KEY
+            (name, value if isinstance(value, str) else (value.filename, value.size))
+            for name, value in form.multi_items()
+            # What is sent again by a phone says when it was made; the first time, it may not have.
+            if name not in (KEY, MADE_AT, MADE_BY)
         ]
     if not isinstance(key, str) or not _KEY_SHAPE.fullmatch(key):
         return None
@@ -104,6 +114,24 @@ async def _sending(request: Request) -> Sending | None:
     # A page that the browser brought back has its old key, and what was typed since is not what was taken then.
     digest = hashlib.sha256(repr((key, request.url.path, sent)).encode("utf-8", "replace")).hexdigest()
     return Sending(digest, request.url.path)
+
+
+def _as_made(request: Request, form: FormData) -> None:
+    """Let an entry that waited on a phone count as whose it is, from when it was made."""
+    scope = scope_of(request)
+    if made_at := _moment(form.get(MADE_AT)):
+        scope.made_at(made_at, _moment(request.headers.get(PHONE_NOW)))
+    # Somebody else may hold the phone by now.
+    if (made_by := form.get(MADE_BY)) in scope.owner.painters:
+        scope.actor = str(made_by)
+
+
+def _moment(text: object) -> datetime | None:
+    try:
+        moment = datetime.fromisoformat(text) if isinstance(text, str) and len(text) <= 40 else None
+    except ValueError:
+        return None
+    return moment if moment is not None and moment.tzinfo is not None else None
 
 
 @asynccontextmanager

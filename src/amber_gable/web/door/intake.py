@@ -16,7 +16,7 @@ from amber_gable.errors import PlanError
 _MEGABYTE = 1_000_000
 LIMITS: tuple[tuple[re.Pattern[str], int], ...] = (
     # Several photographs of up to 12 MB each.
-    (re.compile(r"/(findings|findings/[^/]+/photo)$"), 64 * _MEGABYTE),
+    (re.compile(r"/(findings|findings/[^/]+/photo|log/photos)$"), 64 * _MEGABYTE),
     (re.compile(r"^/(jobs/import|api/jobs)$"), 6 * _MEGABYTE),
     # It counts by itself, and answers in its own words.
     (re.compile(r"^/api/reckon/"), 3 * _MEGABYTE),

@@ -21,6 +21,7 @@ CONTENT_SECURITY_POLICY = "; ".join(
         "img-src 'self' data:",
         "font-src 'self'",
         "connect-src 'self'",
+        "worker-src 'self'",
         "form-action 'self'",
         "base-uri 'none'",
         "frame-ancestors 'none'",

@@ -16,7 +16,7 @@ from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent, whole_in
 from amber_gable.web.templating import page
-from amber_gable.web.views.blockform import RIDGE_WORDS, ROOF_WORDS, fields_of, read_block
+from amber_gable.web.views.survey.blockform import RIDGE_WORDS, ROOF_WORDS, fields_of, read_block
 
 router = APIRouter(route_class=FormRoute)
 

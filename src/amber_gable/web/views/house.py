@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from datetime import datetime
 
 from markupsafe import Markup
 
@@ -11,7 +12,8 @@ from amber_gable.core.windows import STATE_NAMES
 from amber_gable.drawing.house.band import BandStyle, house_band
 from amber_gable.drawing.house.building import DrawnSurface, Look, LookOf
 from amber_gable.drawing.house.ladders import Stand
-from amber_gable.drawing.patterns import FILLS
+from amber_gable.drawing.patterns import FILLS, FILM_FILLS
+from amber_gable.services.log.coats.fresh import FreshFilm
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.kept import SavedSchedule
 from amber_gable.services.survey.building.rows import region_of
@@ -162,12 +164,31 @@ def schedule_band(job: Job, schedule: SavedSchedule | None, knowledge: Knowledge
     return _band(job, knowledge, BandStyle(look, captions))
 
 
-def log_band(job: Job, verdicts: Mapping[str, bool], knowledge: Knowledge) -> Markup:
-    """Filled by today's readings: teal where one said yes, hatched where it said no."""
+def film_words(film: FreshFilm) -> str:
+    """Return the story of a film: "young until 16:10, then tender until Wed 09:00, inspect from 15:30"."""
+
+    def at(moment: datetime | None) -> str:
+        return "beyond the forecast" if moment is None else f"{moment:%a %H:%M}"
+
+    inspect = f", dry to inspect from {at(film.dry_at)}" if film.dry_at is not None else ""
+    if film.stage == "ready":
+        return f"film ready since {at(film.ready_at)}{inspect}"
+    tender = f"tender until {at(film.ready_at)}: dew or rain may mark it"
+    if film.stage == "tender":
+        return f"film {tender}{inspect}"
+    return f"film young until {at(film.tender_at)}: no rain, no dew; then {tender}{inspect}"
+
+
+def log_band(job: Job, verdicts: Mapping[str, bool], knowledge: Knowledge, films: Sequence[FreshFilm] = ()) -> Markup:
+    """Filled by how far fresh films have come, elsewhere by today's readings: teal where one said yes, hatched where it said no."""
+    fresh = {film.surface.id: film for film in films}
 
     def look(surface: DrawnSurface) -> Look:
         if not surface.is_painted:
             return _bare(surface)
+        if surface.id in fresh:
+            film = fresh[surface.id]
+            return Look(FILM_FILLS[film.stage], f"{surface.name}: {film_words(film)}", f"?surface={surface.id}")
         if surface.id not in verdicts:
             return Look("var(--paper)", f"{surface.name}: no reading today", f"?surface={surface.id}")
         state = "open" if verdicts[surface.id] else "shut"

@@ -311,7 +311,7 @@ class _Laying:
 
     def _turn(self, task: WorkTask) -> Turn | None:
         coating = self._coatings.get(place_of(task))
-        return next((coat.turn for coat in coating.each if coat.step == task.step), None) if coating and task.is_coat else None
+        return coating.turn_of(task.step) if coating and task.is_coat else None
 
     def _judged(self, place: str, weather: str, turn: Turn | None) -> NDArray[np.bool_]:
         """Return the quarter-hours that the weather leaves for a kind of work at a place."""

@@ -17,12 +17,12 @@ from amber_gable.store.models import Finding, Photo
 from amber_gable.store.types import new_id
 
 
-def insert_photo(change: ChangeSet, job_id: str, picture: Picture, finding_id: str | None) -> str:
+def insert_photo(change: ChangeSet, job_id: str, picture: Picture, finding_id: str | None, entry: str = "") -> str:
     """Write the row of a photograph whose files are kept; return its id."""
     row = Photo(
         id=new_id(), version=1, job_id=job_id, finding_id=finding_id, digest=picture.digest,
         media_type=picture.media_type, width_px=picture.width_px, height_px=picture.height_px, taken_at=picture.taken_at,
-        has_place=picture.has_place, added_at=change.at,
+        has_place=picture.has_place, added_at=change.at, entry=entry,
     )  # fmt: skip
     change.add(row)
     return row.id

@@ -204,11 +204,11 @@ def downgrade() -> None:
         batch_op.drop_index(batch_op.f("ix_surfaces_opening_id"))
         batch_op.drop_index(batch_op.f("ix_surfaces_elevation_id"))
 
-    op.drop_table("surfaces")
+    op.drop_table("survey/surfaces")
     with op.batch_alter_table("openings", schema=None) as batch_op:
         batch_op.drop_index(batch_op.f("ix_openings_elevation_id"))
 
-    op.drop_table("openings")
+    op.drop_table("survey/openings")
     with op.batch_alter_table("elevations", schema=None) as batch_op:
         batch_op.drop_index(batch_op.f("ix_elevations_building_id"))
 

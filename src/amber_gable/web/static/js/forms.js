@@ -166,7 +166,8 @@
     location.reload();
   });
   document.addEventListener("htmx:oobErrorNoTarget", (event) => say(event.detail.content.textContent.trim()));
-  document.addEventListener("htmx:sendError", () => say("No connection. Nothing was saved; what you typed is still here. Try again."));
+  // Entries of the log are kept on the device and sent later (log.js); everything else is still in its form.
+  document.addEventListener("htmx:sendError", (event) => event.target.closest?.("form[data-log]") || say("No connection. Nothing was saved; what you typed is still here. Try again."));
   document.addEventListener("htmx:responseError", (event) => say(event.detail.xhr.status === 403 ? event.detail.xhr.responseText : "Something went wrong on our side; nothing was changed. Try again."));
   document.addEventListener("DOMContentLoaded", () => keepAll(document));
   // Forms that come later: cards opened, panels swapped in.

@@ -1,0 +1,181 @@
+"""Without a signal: pages that the phone carries, entries that wait on it, what happens when the signal is back; two phones, one wall."""
+
+import re
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.support.serving import Site, step_clock
+
+pytestmark = pytest.mark.e2e
+PHONE = {"width": 360, "height": 740}
+
+
+def hold(page: Page, site: Site, name: str) -> None:
+    page.set_viewport_size(PHONE)
+    page.goto(f"{site.url}/today")
+    with page.expect_navigation():
+        page.get_by_role("button", name=name).click()
+
+
+def carry(page: Page) -> None:
+    """Wait until the phone carries the pages of the next days."""
+    expect(page.locator("[data-carried]")).to_contain_text("pages of the next three days")
+    page.wait_for_function("navigator.serviceWorker.controller !== null")
+
+
+@pytest.fixture
+def planned(page: Page, site: Site) -> Page:
+    page.goto(site.job("schedule"))
+    page.get_by_role("button", name="Make the schedule", exact=True).click()
+    expect(page.locator(".made")).to_be_visible()
+    return page
+
+
+def signal(page: Page):
+    return page.locator("#signal summary")
+
+
+def test_an_afternoon_without_a_signal_loses_nothing(planned: Page, site: Site):
+    page = planned
+    # The phone's clock is five hours fast: what it says of time is the server's all the same.
+    page.add_init_script("const told = Date.now; Date.now = () => told() + 5 * 3600e3;")
+    hold(page, site, "Tobias")
+    step_clock(page, 1, 1, 1)
+    page.goto(f"{site.url}/today")
+    carry(page)
+    began = page.locator("h1").inner_text()
+    page.context.set_offline(True)
+
+    # My day, tomorrow, the log and the stop line are on the phone; a page that is not says so.
+    page.reload()
+    expect(page.locator("h1")).to_have_text(began)
+    expect(signal(page)).to_contain_text(re.compile(r"No signal since 09:5\d"))
+    page.get_by_role("link", name="Tomorrow").click()
+    expect(page.locator("h1")).to_contain_text("Tomorrow")
+    page.goto(f"{site.url}/crew")
+    expect(page.locator("h1")).to_contain_text("this page is not on this phone")
+
+    # A coat is begun and done, a reading taken, a note with a photograph written, each kept here.
+    page.goto(f"{site.url}/today")
+    page.get_by_role("button", name="Start", exact=True).first.click()
+    expect(page.locator("#current [data-waits-line]")).to_contain_text("waiting to be sent")
+    expect(page.locator("#current .before-start")).to_be_hidden()
+    page.locator("#coat summary").click()
+    page.get_by_label("Paint used").fill("2")
+    page.get_by_label("Batch", exact=True).fill("R-7")
+    page.get_by_role("button", name="Done, as typed").click()
+    expect(page.locator("h1")).to_contain_text("Next: ")
+    page.goto(site.job("log"))
+    for field, value in {"Air": "62", "Humidity": "60", "Surface": "60"}.items():
+        page.get_by_label(re.compile(f"^{field}")).first.fill(value)
+    page.get_by_role("button", name="Answer").click()
+    expect(signal(page)).to_contain_text("3 entries wait")
+    page.locator(".log-kind summary", has_text="Note").click()
+    page.locator("#kind-note-text").fill("Gate of the neighbour stood open")
+    page.locator("#kind-note-photos").set_input_files(photograph())
+    page.locator("#kind-note").get_by_role("button", name="Write it down").click()
+    expect(signal(page)).to_contain_text("5 entries wait")
+
+    # The browser is closed and opened again: nothing is gone, and what waits can be read.
+    address = site.job("log")
+    page.close()
+    page = page.context.new_page()
+    page.goto(address)
+    expect(signal(page)).to_contain_text("5 entries wait")
+    signal(page).click()
+    expect(page.locator("#signal li").first).to_contain_text("begun")
+
+    # The signal is back: all goes out in its order, at the hours it was made.
+    page.context.set_offline(False)
+    page.reload()
+    expect(page.locator("#signal")).to_be_hidden()
+    page.goto(address)
+    lines = page.locator("#lines")
+    expect(lines).to_contain_text("Gate of the neighbour stood open")
+    expect(lines.locator("img[alt*=Note]")).to_have_count(1)
+    expect(lines).to_contain_text("batch R-7")
+    expect(lines).to_contain_text("Reading, ")
+    expect(lines.locator("li", has_text="first coat, done").first).to_contain_text("09:5")
+
+
+def test_two_phones_of_one_wall_are_both_kept_and_the_office_settles_it(planned: Page, site: Site, browser: Browser):
+    page = planned
+    hold(page, site, "Tobias")
+    step_clock(page, 1, 1, 1)
+    other = browser.new_context(viewport=PHONE).new_page()
+    other.set_default_timeout(90_000)
+    hold(other, site, "Marlow")
+    what = page.locator("h1").inner_text().split(":")[0]
+    carry(page)
+    page.context.set_offline(True)
+    with other.expect_navigation():
+        other.get_by_role("button", name="Done", exact=True).first.click()
+    page.get_by_role("button", name="Done", exact=True).first.click()
+    expect(signal(page)).to_contain_text("1 entry waits")
+    page.context.set_offline(False)
+    page.reload()
+    expect(page.locator("#signal")).to_be_hidden()
+    other.context.close()
+
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.goto(site.job("log"))
+    twice = page.locator("#disputes li").first
+    expect(twice).to_contain_text(what)
+    expect(twice).to_contain_text("Tobias: done, 100 %")
+    expect(twice).to_contain_text("Marlow: done, 100 %")
+    with page.expect_navigation():
+        twice.get_by_role("button", name=re.compile("what Tobias said")).click()
+    expect(page.locator("#disputes")).to_have_count(0)
+    expect(page.locator("#lines li.is-back", has_text="first coat")).to_contain_text("taken back")
+
+
+def test_a_full_phone_says_that_an_entry_is_not_kept_and_loses_nothing_typed(page: Page, site: Site):
+    page.set_viewport_size(PHONE)
+    page.add_init_script("indexedDB.open = () => { throw new DOMException('full', 'QuotaExceededError'); };")
+    page.goto(site.job("log"))
+    page.locator(".log-kind summary", has_text="Delivery").click()
+    page.locator("#kind-delivery-text").fill("Four cans, one dented")
+    page.context.set_offline(True)
+    page.locator("#kind-delivery").get_by_role("button", name="Write it down").click()
+    expect(page.locator("#notice")).to_contain_text("This phone is full: the entry is not kept on it")
+    expect(page.locator("#kind-delivery-text")).to_have_value("Four cans, one dented")
+    # With a signal it goes all the same.
+    page.context.set_offline(False)
+    with page.expect_navigation():
+        page.locator("#kind-delivery").get_by_role("button", name="Write it down").click()
+    expect(page.locator("#lines")).to_contain_text("Four cans, one dented")
+
+
+def test_what_the_server_refuses_later_stays_on_the_phone_with_its_reason(page: Page, site: Site):
+    page.set_viewport_size(PHONE)
+    page.goto(site.job("log"))
+    page.locator(".log-kind summary", has_text="Delay").click()
+    page.locator("#kind-delay-text").fill("waited for the lift")
+    page.locator("#kind-delay-hours").fill("900")
+    page.context.set_offline(True)
+    page.locator("#kind-delay").get_by_role("button", name="Write it down").click()
+    expect(signal(page)).to_contain_text("1 entry waits")
+    page.context.set_offline(False)
+    page.reload()
+    expect(signal(page)).to_contain_text("1 entry was refused")
+    signal(page).click()
+    refused = page.locator("#signal li")
+    expect(refused).to_contain_text("at most 100 hours")
+    expect(refused).to_contain_text("waited for the lift")
+    page.on("dialog", lambda dialog: dialog.accept())
+    refused.get_by_role("button", name="Throw away").click()
+    expect(page.locator("#signal")).to_be_hidden()
+
+
+def photograph() -> dict:
+    """Return a photograph of about twelve million pixels, with a place written into it."""
+    import io
+
+    from PIL import ExifTags, Image
+
+    exif = Image.Exif()
+    exif[ExifTags.IFD.GPSInfo] = {1: "N", 2: (43.0, 48.0, 0.0)}
+    out = io.BytesIO()
+    Image.effect_noise((4000, 3000), 40).convert("RGB").save(out, "JPEG", quality=92, exif=exif)
+    return {"name": "gate.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()}

@@ -1,0 +1,91 @@
+"""Fresh films and alarms: stages by the label's hours in the real weather, what comes upon a film, who is called and when."""
+
+from datetime import datetime, timedelta
+
+import numpy as np
+import pytest
+
+from amber_gable.core.coat.drying import drying_rate
+from amber_gable.core.planning.state import Told
+from amber_gable.services.log import record
+from amber_gable.services.log.alarms import alarms_of
+from amber_gable.services.log.coats.fresh import fresh_films
+from amber_gable.services.log.coats.starting import against_start
+from amber_gable.services.log.inspection.looking import look_over, sides_to_look
+from amber_gable.services.log.record import Said
+from amber_gable.services.outlook import outlook, skywatch
+from amber_gable.services.takeoff.tasks import tasks_of
+
+
+@pytest.fixture
+def wall(job):
+    return next(s for e in job.building.elevations for s in e.surfaces if s.name == "East wall")
+
+
+def coated(opened, job, wall, at: str) -> datetime:
+    """Put the first coat on a wall, its last stroke at a moment; return it."""
+    opened.clock.set(datetime.fromisoformat(at))
+    now = opened.clock.now()
+    task = next(t for t in tasks_of(opened, job) if t.id == f"{wall.id}:coat 1")
+    record.enter(opened, job, [task], Said(Told.DONE, now - timedelta(hours=2), now, painters=("Ines",)))
+    return now
+
+
+def film(opened, job, wall):
+    ahead = outlook.outlook(opened, job, outlook.status(opened, job))
+    return next(f for f in fresh_films(opened, job, ahead) if f.surface.id == wall.id)
+
+
+def test_a_film_is_young_then_tender_then_ready_by_its_own_weather(opened, job, wall):
+    ended = coated(opened, job, wall, "2026-09-15T12:00:00-05:00")
+    story = film(opened, job, wall)
+    assert story.stage == "young"
+    # The label's hours run at the rate of drying: summed here hour by hour, by trapezoids of a quarter-hour.
+    ahead = outlook.outlook(opened, job, outlook.status(opened, job))
+    row, product = ahead.row(wall.id), ahead.windows.products[ahead.row(wall.id)]
+    climate = ahead.windows.climate
+    rate = drying_rate(product.kind, climate.surface_temp_c[row], climate.vapour_pa, climate.wind_m_s)
+    first = ahead.step_at(ended)
+    done = np.concatenate([[0.0], np.cumsum((rate[first:-1] + rate[first + 1 :]) / 2 * climate.grid.step_s / 3600)])
+    ready = ahead.local(first + int(np.argmax(done >= product.rain_free_h)))
+    assert abs(story.ready_at - ready) <= timedelta(minutes=16)
+    half = ahead.local(first + int(np.argmax(done >= product.rain_free_h / 2)))
+    by_clock = (ended + timedelta(hours=product.rain_free_h)).astimezone(half.tzinfo)
+    assert abs(story.tender_at - max(half, by_clock)) <= timedelta(minutes=16)
+    opened.clock.set(story.tender_at + timedelta(minutes=1))
+    assert film(opened, job, wall).stage == "tender"
+    opened.clock.set(story.ready_at + timedelta(minutes=1))
+    assert film(opened, job, wall).stage == "ready"
+
+
+def test_rain_upon_a_young_film_rings_before_it_comes_and_a_dry_wall_is_to_be_inspected(opened, job, wall):
+    coated(opened, job, wall, "2026-09-15T12:00:00-05:00")
+    assert [a for a in alarms_of(opened, job) if a.is_urgent] == []
+    skywatch.see_rain(opened, job, "13:30", "14:00", "heavy", "Ines")
+    urgent = [a for a in alarms_of(opened, job) if a.is_urgent]
+    assert [a.words for a in urgent] == ["East wall: rain from about 13:30 finds the film young: cover it, or stop now."]
+    opened.clock.set(datetime.fromisoformat("2026-09-15T17:30:00-05:00"))
+    dry = film(opened, job, wall).dry_at
+    assert dry is not None
+    assert dry < opened.clock.now()
+    calls = [a.words for a in alarms_of(opened, job) if a.id.startswith("inspect")]
+    assert calls == ["East wall: rain at Tue 13:30 met the film young. Look it over before the next coat."]
+    # The next coat takes a reason until somebody looked it over.
+    second = [t for t in tasks_of(opened, job) if t.id == f"{wall.id}:coat 2"]
+    assert any("nobody has looked it over" in why for why in against_start(opened, job, second, opened.clock.now()))
+    east = next(
+        s for s in sides_to_look(opened, job, outlook.outlook(opened, job, outlook.status(opened, job))) if s.elevation.name == "East"
+    )
+    look_over(opened, job, east, ("left", "right", "off", "above"), ["Ines"])
+    assert [a for a in alarms_of(opened, job) if a.id.startswith("inspect")] == []
+    assert not any("looked it over" in why for why in against_start(opened, job, second, opened.clock.now()))
+
+
+def test_a_dry_wall_is_to_be_inspected_by_day_only(opened, job, wall):
+    coated(opened, job, wall, "2026-09-15T12:00:00-05:00")
+    opened.clock.set(datetime.fromisoformat("2026-09-15T17:30:00-05:00"))
+    dry = film(opened, job, wall).dry_at
+    assert [a.words for a in alarms_of(opened, job)] == [f"East wall is dry since {dry:%H:%M}: inspect it."]
+    # At night nobody is called.
+    opened.clock.set(datetime.fromisoformat("2026-09-15T21:00:00-05:00"))
+    assert [a for a in alarms_of(opened, job) if a.id.startswith("inspect")] == []
