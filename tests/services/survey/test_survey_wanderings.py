@@ -25,7 +25,7 @@ from amber_gable.services.survey.bundle.read import read_in
 from amber_gable.services.survey.evidence import findings, gates, site_tests, walk
 from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.services.takeoff.job import job_takeoff
-from amber_gable.store.models import Reading, Sighting
+from amber_gable.store.models import LogEntry, Reading, Sighting
 from amber_gable.store.types import new_id
 from tests.support.records import everything, last
 from tests.support.surveys import CLEARED, WING
@@ -208,4 +208,13 @@ def test_wherever_one_wanders_the_building_holds_together_and_can_be_undone(open
     changes.undo(opened, last(opened, again)[0])
     while (newest := last(opened, wanderer.job_id)) != first:
         changes.undo(opened, newest[0])
-    assert everything(opened) == start
+    # What was recorded on the wall is never taken out of the record: undone, it has a line that takes it back.
+    end = everything(opened)
+    with opened.reading() as session:
+        readings = {r.id for r in session.query(Reading).filter_by(job_id=wanderer.job_id)}
+        lines = [e.corrects for e in session.query(LogEntry).filter_by(job_id=wanderer.job_id, kind="withdrawn")]
+    assert readings == set(lines)
+    assert len(lines) == len(readings) == wanderer.readings
+    assert {t: rows for t, rows in end.items() if t not in ("readings", "log_entries")} == {
+        t: rows for t, rows in start.items() if t not in ("readings", "log_entries")
+    }

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, exists, func, select
 from sqlalchemy.orm import Session
 
 from amber_gable.store.models import (
@@ -44,11 +44,18 @@ def change_set(session: Session, contractor_id: str, set_id: str) -> Sequence[Ch
 
 
 def leaning_on(session: Session, model: type[Base], row_id: str) -> str | None:
-    """Return the id of a row that points to another by a foreign key, whichever table it is in; None where none does."""
+    """Return the id of a row that points to another by a foreign key, whichever table it is in; None where none does.
+
+    A row that would only lose its link (the record of the site, which keeps the name of its wall) counts as long as what wrote it stands:
+    a reading that was undone stays in the record, and stands in no one's way.
+    """
     for table in Base.metadata.tables.values():
         for key in table.foreign_keys:
             if key.column.table is model.__table__:
-                leaning = session.scalar(select(table.c.id).where(key.parent == row_id).limit(1))
+                query = select(table.c.id).where(key.parent == row_id).limit(1)
+                if key.ondelete == "SET NULL":
+                    query = query.where(exists().where(Change.row_id == table.c.id, Change.undone_at.is_(None)))
+                leaning = session.scalar(query)
                 if leaning is not None:
                     return str(leaning)
     return None
