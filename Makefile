@@ -1,5 +1,5 @@
 # The two commands are `make demo` and `make test`; each sets up what it needs.
-.PHONY: demo test setup setup-test lint unit e2e soak load bench calibrate seasons worth physics plans screenshots tokens clean
+.PHONY: demo test setup setup-test lint unit e2e soak load bench calibrate seasons worth physics plans firms screenshots tokens clean
 
 PORT ?= 8000
 FRESH ?=
@@ -64,6 +64,10 @@ physics: setup-test
 # The solver of plans: published instances, a job of 24 surfaces, eight jobs at once.
 plans: setup-test
 	PYTHONPATH=. $(RUN)/python scripts/plans.py
+
+# Rates as a whole: three made-up firms, five kinds of house; the table of docs/rates.md.
+firms: setup-test
+	PYTHONPATH=. $(RUN)/python scripts/firms.py
 
 screenshots: setup-test
 	$(RUN)/python scripts/screenshots.py

@@ -180,7 +180,7 @@ def test_a_finding_is_pinned_with_a_thumb(browser, job):
     page.get_by_role("button", name="Pin a finding").tap()
     page.locator("#drawing svg").tap(position={"x": 120, "y": 90})
     expect(page.locator("#findings-part")).to_have_attribute("open", "")
-    expect(page.locator("#finding-x_m")).to_have_value(re.compile(r"^\d+\.\d\d m$"))
+    expect(page.locator("#finding-x_m")).to_have_value(re.compile(r"^\d+\.\d\d ft$"))
     fill(page, "finding", {"kind": "mildew", "note": "Green"})
     before = page.locator("#findings article").count()
     page.get_by_role("button", name="Pin it").tap()

@@ -86,3 +86,11 @@ def test_shown_as_a_contractor_reads_it(value, kind, system, text):
 def test_a_difference_has_no_offset():
     assert convert(3.0, "dC", "dF") == pytest.approx(5.4)
     assert convert(0.0, "C", "F") == pytest.approx(32.0)
+
+
+def test_more_than_eleven_inches_after_feet_are_asked_about():
+    for text, meant in (("12' 14\"", "13' 2\""), ("3 ft 12 in", "4' 0\""), ("5' 26", "7' 2\"")):
+        with pytest.raises(QuantityError, match="inches after its feet") as fault:
+            parse(text, "length", "ft")
+        assert meant in str(fault.value)
+    assert parse("12' 11 3/4\"", "length", "ft") == pytest.approx(155.75 * 0.0254)

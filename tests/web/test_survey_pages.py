@@ -5,6 +5,7 @@ import re
 
 import pytest
 
+from amber_gable.services.survey.evidence import findings
 from tests.support.pages import errors, send
 from tests.support.surveys import path_of, side
 
@@ -164,6 +165,8 @@ def test_surfaces_take_their_own_profile_and_colours(client, job, again):
         ({"hex": "ochre"}, "hex", "six digits"),
         ({"exposure_mm": "0"}, "exposure_mm", "above 0"),
         ({"coated_year": "20x"}, "coated_year", "year"),
+        ({"coated_year": "2031"}, "coated_year", "has not come yet"),
+        ({"surface_name": ""}, "surface_name", "keeps a name"),
         ({"old_lrv_pct": "400"}, "old_lrv_pct", "0 (black)"),
         ({"butt_mm": ""}, "butt_mm", "Give the butt"),
         ({"coating": "tar"}, "coating", "list"),
@@ -209,3 +212,21 @@ def test_items_over_http(client, job, again):
     assert "follows from the blocks" in errors(send(client, path_of(job, f"items/{fascia.id}/remove"), {}, "i"))["i-form"]
     send(client, path_of(job, f"items/{posts.id}/remove"), {})
     assert not any(i.name == "Gate posts" for i in again().building.items)
+
+
+def test_a_finding_is_measured_from_the_surface_that_was_chosen(client, opened, job):
+    """Two feet up from the foot of the gable top; and all of a surface needs no place at all."""
+    gable = next(e for e in job.building.elevations if e.name == "North gable")
+    top = next(s for s in gable.surfaces if s.kind == "gable")
+    at = path_of(job, f"elevations/{gable.id}/findings")
+    typed = {"kind": "peeling", "extent": "spots", "x_m": "13 ft", "y_m": "2 ft", "on_surface": top.id}
+    assert send(client, at, typed).status_code == 200
+    assert send(client, at, {"kind": "mildew", "extent": "all", "x_m": "", "y_m": "", "on_surface": top.id}).status_code == 200
+    measured, whole = findings.findings_of(opened, job.id)[-2:]
+    # Eaves at 18 1/2 ft: the gable top stands on them.
+    assert (measured.surface_id, measured.y_m) == (top.id, pytest.approx(20.5 * 0.3048, abs=0.01))
+    assert (whole.surface_id, whole.extent) == (top.id, "all")
+    # A tap says its place on the whole side.
+    assert send(client, at, typed | {"y_m": "20 ft", "on_surface": ""}).status_code == 200
+    assert findings.findings_of(opened, job.id)[-1].y_m == pytest.approx(20 * 0.3048)
+    assert "x_m" in str(errors(send(client, at, typed | {"x_m": ""})))

@@ -65,6 +65,11 @@ class JobPart(BundlePart):
     lead_before_year: int | None = Field(default=None, ge=1850, le=2100)
     asbestos_before_year: int | None = Field(default=None, ge=1850, le=2100)
     crew: list[Name] = Field(default_factory=list, max_length=50)
+    owner_name: Short = ""
+    owner_phone: Short = ""
+    owner_address: Short = ""
+    owner_reach: Short = ""
+    owner_remarks: Text = ""
     is_heated: bool = True
     rules: dict[str, Any] = Field(default_factory=dict)
 
@@ -129,6 +134,7 @@ class SurfacePart(BundlePart):
     hex: str | None = Field(default=None, pattern=r"^#[0-9a-fA-F]{6}$")
     coating: Name = "unknown"
     coated_year: int | None = Field(default=None, ge=1600, le=2100)
+    coated_month: int | None = Field(default=None, ge=1, le=12)
     old_lrv_pct: float | None = Field(default=None, ge=0, le=100)
     old_hex: str | None = Field(default=None, pattern=r"^#[0-9a-fA-F]{6}$")
     is_painted: bool

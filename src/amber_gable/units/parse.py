@@ -140,6 +140,9 @@ def parse(text: str, kind: str, default_unit: str) -> float:
         units.append(spellings[spelling] if spelling else ("in" if after_feet else default_unit))
     if len(terms) > 2 or (len(terms) == 2 and units != ["ft", "in"]):
         raise QuantityError(f"Cannot read “{text}” as one {kind}. Type it like {_EXAMPLE[kind]}.")
+    if len(terms) == 2 and terms[1][0] >= 12:
+        feet, inches = terms[0][0] + terms[1][0] // 12, terms[1][0] % 12
+        raise QuantityError(f"“{text}” has {terms[1][0]:g} inches after its feet: is it {feet:g}' {inches:g}\"?")
     si_unit = next(iter(spellings.values()))
     # The sign belongs to the number: -40 °F is not minus what 40 °F is.
     total = math.fsum(convert(sign * value, unit, si_unit) for (value, _), unit in zip(terms, units, strict=True))

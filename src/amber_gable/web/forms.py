@@ -9,7 +9,8 @@ from fastapi import Depends, Request
 from fastapi.responses import Response
 from starlette.datastructures import FormData, QueryParams, UploadFile
 
-from amber_gable.errors import FieldErrors, check_all
+from amber_gable.core.survey.ages import Since, since_of
+from amber_gable.errors import FieldErrors, PlanError, check_all
 from amber_gable.units import QuantityError, System, parse
 
 _LONGEST = 200
@@ -29,6 +30,8 @@ _MEANT: dict[str, tuple[str, str, str]] = {
     "m/s": ("m/s", "kilometres an hour", " km/h"),
 }  # fmt: skip
 
+# Between several lengths; a comma before three digits is a thousand.
+_BETWEEN = re.compile(r"\s*(?:;|,(?!\d{3}\b)|\band\b)\s*")
 _PLAIN_NUMBER = re.compile(r"[+-]?(?:[0-9]+(?:\.[0-9]*)?|\.[0-9]+)(?:[eE][+-]?[0-9]{1,3})?")
 _WHOLE_NUMBER = re.compile(r"[0-9]{1,9}")
 # What no keyboard types and no drawing may hold; line ends and tabs stay.
@@ -154,6 +157,39 @@ class TypedForm:
 
     def optional_whole(self, name: str, low: int, high: int, words: str) -> int | None:
         return self.whole(name, low, high, words) if self.raw(name) else None
+
+    def lengths(self, name: str, system: System) -> tuple[float, ...]:
+        """Return several lengths in metres, with commas or semicolons between; none where the field is empty."""
+        parts = [part for part in _BETWEEN.split(self.raw(name)) if part]
+        if len(parts) == 1:
+            value = self.quantity(name, "length", system)
+            return () if math.isnan(value) else (value,)
+        found = []
+        for part in parts:
+            try:
+                found.append(parse(part, "length", _BARE["length"][system]))
+            except QuantityError as fault:
+                self.errors[name] = str(fault)
+                return ()
+        return tuple(found)
+
+    def plausible(self, name: str, kind: str, system: System, most: float) -> float:
+        """Return a quantity in SI; a bare number over what is plausible is asked about: 36 in a field of feet."""
+        value = self.quantity(name, kind, system)
+        raw = self.raw(name)
+        if value > most and number_in(raw) is not None and _BARE[kind][system] in _MEANT:
+            unit, other, notation = _MEANT[_BARE[kind][system]]
+            del self.readings[name]
+            self.errors[name] = f"{raw} {unit}? For {other} type {raw}{notation}; if it is {raw} {unit}, type {raw} {unit}."
+        return value
+
+    def since(self, name: str) -> Since | None:
+        """Return the year, or month and year, of a field; None where it is empty."""
+        try:
+            return since_of(self.raw(name)) if self.raw(name) else None
+        except PlanError as fault:
+            self.errors[name] = str(fault)
+            return None
 
     def pictures(self, most_bytes: int) -> list[bytes]:
         """Return the photographs that were sent.

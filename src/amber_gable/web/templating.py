@@ -18,6 +18,7 @@ from jinja2.runtime import Context as JinjaContext
 from markupsafe import Markup
 
 from amber_gable import units
+from amber_gable.core.survey.ages import Since
 from amber_gable.drawing.patterns import definitions
 from amber_gable.drawing.tokens import token
 from amber_gable.services.app.scope import Scope
@@ -120,6 +121,7 @@ templates.env.filters.update(
     moment_word=moment_word,
     short_day=lambda day: f"{day:%a} {day.day} {day:%b}",
     # Rows of the knowledge as (value, text) for a list to choose from.
+    since=lambda row: str(Since(row.coated_year, row.coated_month)) if row.coated_year else "",
     label_pairs=lambda rows: [(key, row.label) for key, row in rows.items()],
     name_pairs=lambda rows: [(key, row.name) for key, row in rows.items()],
     self_pairs=lambda names: [(name, name) for name in names],

@@ -101,6 +101,44 @@ def test_trim_follows_from_the_blocks():
     assert with_wing["wing/corner-board"] == pytest.approx(2 * 4)
 
 
+# A garage against the right wall: 6 m wide, 4 m out, eaves at 2.5 m, ridge at 4 m running out; half a metre of overhang.
+GARAGE = Block("g", "Garage", "wing", 6, 4, 2.5, 4.0, "gable", "to back", parent="main", side=3, projects_m=4, overhang_m=0.5)
+
+
+@pytest.mark.parametrize("house_overhang", [0.0, 0.5])
+@pytest.mark.parametrize(
+    ("from_left_m", "across_m"), [(0, 6), (2, 6), (1, 6), (0, 8)], ids=["flush before", "flush behind", "between", "both"]
+)
+def test_eaves_and_verges_stop_at_the_corner_of_the_house_they_meet(from_left_m, across_m, house_overhang):
+    wing = replace(GARAGE, from_left_m=from_left_m, across_m=across_m)
+    built = build([replace(HOUSE, overhang_m=house_overhang), wing], 180.0)
+    trim = {t.key: t.length_m for t in built.trim}
+    # Two eaves from the wall of the house to the overhang of the gable end; its two rakes on the slope.
+    rake = math.hypot(1, 1.5 / (across_m / 2)) * (across_m / 2 + 0.5)
+    assert trim["g/fascia"] == pytest.approx(2 * (4 + 0.5), abs=3e-3)
+    assert trim["g/verge"] == pytest.approx(2 * rake, abs=3e-3)
+    assert trim["g/soffit"] == pytest.approx(2 * 4.5 + 2 * rake, abs=3e-3)
+    roofs = [e.region.area_m2 for e in built.elevations if e.key.startswith("g/roof")]
+    assert roofs == pytest.approx([4.5 * rake] * 2, rel=1e-4)
+    if house_overhang:
+        assert trim["main/fascia"] == pytest.approx(2 * 13)
+        assert trim["main/verge"] == pytest.approx(4 * 4.5 * 1.25), "the garage lies below the eaves of the house"
+
+
+def test_a_wing_as_high_as_the_house_takes_its_part_of_the_verge_away():
+    """In line and as high: the roofs run on, eaves meet at the corner, and no verge stands between them."""
+    house = replace(HOUSE, overhang_m=0.5)
+    wing = replace(GARAGE, across_m=8, eaves_height_m=6, ridge_height_m=9)
+    trim = {t.key: t.length_m for t in build([house, wing], 180.0).trim}
+    assert trim["main/fascia"] == pytest.approx(2 * 12.5, abs=3e-3)
+    assert trim["main/verge"] == pytest.approx(2 * 4.5 * 1.25, abs=3e-3)
+    assert trim["g/fascia"] == pytest.approx(2 * 4.5, abs=3e-3)
+    # A front wing flush with the corner: one eaves ends there, the other runs into the roof behind.
+    front = replace(WING, from_left_m=0, overhang_m=0.4, eaves_height_m=3, ridge_height_m=4.5)
+    trim = {t.key: t.length_m for t in build([replace(HOUSE, overhang_m=0), front], 180.0).trim}
+    assert trim["wing/fascia"] == pytest.approx(2 * 3.4, abs=3e-3)
+
+
 def test_a_deck_has_boards_railings_and_steps():
     deck = Block(
         "k",

@@ -10,7 +10,9 @@ from amber_gable.core.coat.lives import lasting, mean_years
 from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.price.price import Costs, cents, price_of
 from amber_gable.core.price.range import Driver, price_range
-from amber_gable.core.systems.facts import Facts
+from amber_gable.core.systems.facts import Facts, Found
+from amber_gable.core.systems.overrides import Edit, apply
+from amber_gable.core.systems.specify import specify
 from amber_gable.core.takeoff.labour import COAT, WorkGround, height_factor, rate_for
 
 # Handbook 7, starting values of a coat per painter-hour: name, method, kind, shape, texture, technique, coat, units an hour.
@@ -50,27 +52,52 @@ def test_heavy_scraping_is_slower_and_the_second_storey_longer(knowledge):
     assert [height_factor(s, 1.3) for s in (0.0, 0.5, 1.0, 2.0)] == pytest.approx([1.0, 1.15, 1.3, 1.3])
 
 
-# Handbook 5, repaint intervals: facts, primer, coats, least and most years.
+# Handbook 5, repaint intervals, of the film that is there: facts, least and most years, label.
+PEELS = (Found("peeling", "more"),)
 INTERVALS = [
-    (Facts("wood-siding"), "", 2, 4, 7), (Facts("stucco"), "", 2, 5, 10), (Facts("vinyl", kind="wall"), "", 2, 10, 12),
-    (Facts("deck-wood", kind="deck"), "", 1, 2, 3), (Facts("wood-door", kind="door"), "", 2, 5, 5),
-    (Facts("wood-siding"), "build-up", 2, 12, 15),
+    (Facts("wood-siding", coating="acrylic"), 4, 7, "Wood"),
+    (Facts("stucco", coating="acrylic"), 5, 10, "Stucco and masonry"),
+    (Facts("vinyl", coating="none"), 10, 12, "Aluminium and vinyl"),
+    (Facts("aluminium", coating="factory", coating_age_y=15), 10, 12, "Aluminium and vinyl"),
+    (Facts("deck-wood", kind="deck", coating="none"), 2, 3, "Deck stain"),
+    (Facts("concrete", kind="deck", coating="none", coating_age_y=9), 3, 5, "Floor paint"),
+    (Facts("wood-door", kind="door", coating="acrylic"), 5, 5, "Doors"),
+    (Facts("wood-siding", coating="acrylic", findings=PEELS), 12, 15, "Bonding build-up on wood"),
+    (Facts("wood-trim", kind="window", coating="acrylic"), 4, 7, "Windows"),
+    (Facts("fibre-cement", coating="acrylic"), 5, 12, "Fibre cement"),
+    (Facts("metal-roof", kind="roof", coating="alkyd", findings=(Found("rust", "to-10"),)), 2, 8, "Metal roof, rust treated"),
+    (Facts("metal-roof", kind="roof", coating="acrylic"), 5, 12, "Metal roof"),
+    (Facts("galvanised", coating="none"), 5, 12, "Steel and zinc"),
+    (Facts("stone", coating="none"), 5, 10, "Mineral paint"),
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("facts", "primer", "coats", "low", "high"), INTERVALS)
-def test_years_to_the_next_coat_lie_within_the_handbooks(knowledge, facts, primer, coats, low, high):
-    found = lasting(facts, primer, coats, knowledge)
+@pytest.mark.parametrize(("facts", "low", "high", "label"), INTERVALS, ids=lambda v: v if isinstance(v, str) else None)
+def test_years_to_the_next_coat_lie_within_the_handbooks(knowledge, facts, low, high, label):
+    found = lasting(facts, specify(facts, knowledge), knowledge)
+    assert found.label == label
     assert low <= found.years <= high
     assert 0 < found.warranty_years <= found.years, "nothing is warranted for longer than it lasts"
+    assert found.not_warranted == ""
 
 
-def test_the_sun_side_comes_sooner_and_a_single_coat_is_not_warranted(knowledge):
-    north, south = (lasting(Facts("wood-siding", is_sunny=s), "", 2, knowledge) for s in (False, True))
+def test_the_sun_side_comes_sooner_and_fewer_coats_than_hold_are_not_warranted(knowledge):
+    def last(**facts):
+        given = Facts("wood-siding", coating="acrylic", **facts)
+        return lasting(given, specify(given, knowledge), knowledge)
+
+    north, south, once, thrice = last(), last(is_sunny=True), last(coats=1), last(coats=3)
     assert south.years < north.years
-    once, thrice = (lasting(Facts("wood-siding"), "", n, knowledge) for n in (1, 3))
     assert once.years < north.years < thrice.years
-    assert (once.warranty_years, thrice.warranty_years > 0) == (0, True)
+    assert (once.warranty_years, once.not_warranted, thrice.warranty_years > 0) == (0, "1 coat where 2 hold", True)
+    # A window has an undercoat below its top coat: two coats of film, and a coat that somebody left out by hand is not there.
+    window = Facts("wood-trim", kind="window", coating="acrylic")
+    system = specify(window, knowledge)
+    assert lasting(window, system, knowledge).warranty_years > 0
+    fewer, _ = apply(system, [Edit("drop", "undercoat 1")], window, knowledge)
+    assert lasting(window, fewer, knowledge).not_warranted == "1 coat where 2 hold"
+    chimney = Facts("brick", kind="chimney", coating="none")
+    assert "half" in lasting(chimney, specify(chimney, knowledge), knowledge).not_warranted
     # Thirty square metres of five years and ten of nine are six on average.
     five, nine = (type(once)("k", "l", y, 1, "s") for y in (5.0, 9.0))
     assert mean_years([(five, 30.0), (nine, 10.0)]) == pytest.approx(6.0)

@@ -154,7 +154,7 @@ def test_a_record_that_would_not_stand_is_refused(basis, component, details, fie
         (6, "soft", 2, None, "ladder"),
         (6, "firm", 7, None, "lift"),
         (6, "firm", 0, 2.9, "tower"),
-        (12, "soft", 0, None, "lift"),
+        (12, "soft", 0, None, "scaffold"),
     ],
 )
 def test_access_is_the_least_that_is_safe_with_the_reason(knowledge, top, ground, slope, line, access):

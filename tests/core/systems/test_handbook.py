@@ -99,7 +99,9 @@ def test_a_row_of_the_handbook(knowledge, case):
         assert system.refusals == ()
         keys = [s.key for s in system.steps]
         # The frame of every job (handbook 2).
-        assert in_order(["clear", "mask", "coat 1", "tape-off", "inspect"], keys)
+        # Nothing is masked that hangs nowhere.
+        covered = [] if case["facts"].get("kind") == "shutter" else ["mask", "coat 1", "tape-off"]
+        assert in_order(["clear", *covered, "inspect"], keys)
         assert len(keys) == len(set(keys))
     assert_asked(case, system, knowledge)
 

@@ -16,7 +16,8 @@ ROWS = KNOWN.systems.steps
 # What a kind of surface can be made of.
 GROUNDS = {
     "wall": ("wood", "cement-board", "vinyl", "metal", "masonry"), "gable": ("wood", "cement-board", "vinyl", "metal"),
-    "plinth": ("masonry",), "chimney": ("masonry",), "trim": ("wood",), "window": ("wood",), "shutter": ("wood",), "door": ("wood",),
+    "plinth": ("masonry",), "chimney": ("masonry",), "soffit": ("wood", "vinyl", "metal", "cement-board", "masonry"),
+    "roof": ("metal", "roofing"), "trim": ("wood",), "window": ("wood",), "shutter": ("wood",), "door": ("wood",),
     "garage-door": ("metal",),
     "deck": ("wood",), "steps": ("wood",), "railing": ("wood",),
 }  # fmt: skip
@@ -34,12 +35,15 @@ WORN = {
     "masonry": ("none", "acrylic", "elastomeric", "mineral", "unknown"),
     "metal": ("none", "acrylic", "alkyd", "factory", "unknown"),
 }
+# What takes loose paint off without taking all of it.
+REMOVES = ("scrape", "scrape-floor", "rotating-wash", "wire-brush", "wire-brush-masonry", "feather", "degloss")
+WANTED = [k for k, f in KNOWN.systems.families.items() if f.suits and k != "clear-sealer"] + ["floor-and-sealer"]
 ON_DECKS = ("none", "solid-stain", "semi-stain", "clear", "unknown")
 PHASES = list(Phase)
 
 
 @st.composite
-def facts(draw):
+def facts(draw, wants=True):
     kind = draw(st.sampled_from(sorted(GROUNDS)))
     fitting = [k for k, s in KNOWN.substrates.items() if s.family in GROUNDS[kind] and kind in ONLY.get(k, (kind,))]
     substrate = draw(st.sampled_from(fitting))
@@ -62,6 +66,7 @@ def facts(draw):
         ),
         draw(hexes),
         draw(hexes),
+        wanted=draw(st.just("") | st.sampled_from(WANTED)) if wants else "",
         schools=schools,
         lead=draw(st.sampled_from(["", "closed", "works-under"])),
         asbestos=draw(st.sampled_from(["", "closed", "works-under"])),
@@ -82,8 +87,8 @@ def test_the_steps_of_any_system_make_sense(given):
     assert [s.phase for s in steps] == sorted((s.phase for s in steps), key=PHASES.index)
     assert len({s.key for s in steps}) == len(steps), "nothing is done twice"
     assert all(s.reasons and s.check for s in steps)
-    # A stabiliser goes on before what crumbles is filled.
-    coats = [i for i, s in enumerate(steps) if s.family and s.family != "stabiliser"]
+    # What binds the ground, and the spots below filler and putty, belong to the mending.
+    coats = [i for i, s in enumerate(steps) if s.family and s.phase is not Phase.MEND]
     preparation = [i for i, s in enumerate(steps) if s.key in ROWS and PHASES.index(ROWS[s.key].phase) < PHASES.index(Phase.PRIME)]
     assert not coats or not preparation or max(preparation) < min(coats), "what prepares comes before what is put on"
     wet = [i for i, s in enumerate(steps) if s.key in ROWS and ROWS[s.key].wets]
@@ -100,6 +105,50 @@ def test_the_steps_of_any_system_make_sense(given):
         assert not at(system, "power-wash", "power-strip"), "never under pressure where lead is not cleared"
     if "deck:strips" in system.tags:
         assert at(system, "strip", "power-strip", "sand-off-film"), "a film that must come off comes off, one way or another"
+    as_a_painter_would(given, system)
+
+
+def as_a_painter_would(given, system):
+    """Hold a system to what no painter would do otherwise (handbook 5, 6, 12), whatever the surface."""
+    keys = [s.key for s in system.steps]
+    first = {key: keys.index(key) for key in keys}
+    found = {f.kind for f in given.findings}
+    film, family = KNOWN.coatings[given.coating].film, KNOWN.substrates[given.substrate].family
+    last_coat = max((i for i, s in enumerate(system.steps) if s.phase is Phase.COAT), default=-1)
+    for filled in ("fill", "replace-putty"):
+        if filled in first:
+            primed = [i for i, s in enumerate(system.steps) if s.key in ("spot-prime", "prime") and i < first[filled]]
+            assert primed, f"{filled} goes on primed wood"
+    if {"fill", "fill-rot"} & set(keys) and given.substrate != "shakes":
+        assert max(first.get("fill", 0), first.get("fill-rot", 0)) < first["sand-filled"], "filler is sanded"
+    if "set-nails" in first:
+        sanded = [first[k] for k in ("sand-deck", "sand-off-film") if k in first]
+        assert all(first["set-nails"] < i for i in sanded), "nails are set before a deck is sanded"
+    if "peeling" in found and film == "film" and given.kind != "roof" and not system.refusals:
+        removes = [i for i, s in enumerate(system.steps) if s.key in ROWS and (ROWS[s.key].strips or s.key in REMOVES)]
+        assert removes or given.asbestos, f"what peels comes off: {keys}"
+        assert all(i < last_coat for i in removes)
+    if KNOWN.substrates[given.substrate].is_soft and given.kind in ("wall", "gable", "plinth", "chimney"):
+        assert not {"open-cracks", "fill-cracks", "mend-mortar", "caulk", "power-wash", "rotating-wash", "grind-stubs"} & set(keys)
+        if not system.refusals:
+            assert KNOWN.systems.families[system.finish].is_vapour_open, system.finish
+    if "cure-check" in first:
+        assert all(i > first["cure-check"] for i, s in enumerate(system.steps) if s.key in ROWS and ROWS[s.key].wets), (
+            "cured before it is wetted"
+        )
+        assert given.coating_age_y is None or given.coating_age_y < 1
+    if given.kind == "shutter":
+        assert not {"mask", "tape-off"} & set(keys)
+        assert first["take-down"] < first["wash-pieces"] < first["turn"] < first["put-back"]
+    if given.coating == "alkyd" and given.substrate == "galvanised" and "peeling" in found:
+        assert system.primer == "galvanised-primer"
+        assert "strip-metal" in keys
+    if family == "metal" and given.coating == "factory" and given.substrate == "aluminium" and given.kind != "roof" and not given.asbestos:
+        is_old = given.coating_age_y is not None and given.coating_age_y >= 10
+        assert ("scuff" in keys) != is_old
+    assert system.decided["finish"].reason.rule != "fallback" or system.refusals, "every surface has rules of its own"
+    if given.wanted and not system.refusals:
+        assert system.finish == given.wanted or system.value("sealers"), "what the owner wants is taken, or refused with the reason"
 
 
 @settings(max_examples=examples(300))

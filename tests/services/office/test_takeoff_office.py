@@ -6,6 +6,7 @@ from dataclasses import replace
 import pytest
 
 from amber_gable.core.knowledge.shipped import shipped
+from amber_gable.core.price.range import nine_in_ten, outcomes
 from amber_gable.core.survey.quick import QuickFacts
 from amber_gable.demo import tollkeepers
 from amber_gable.errors import FieldErrors, NotFoundError, PlanError
@@ -17,13 +18,16 @@ from amber_gable.services.office.bids import BidFacts
 from amber_gable.services.office.extras import ExtraFacts
 from amber_gable.services.office.rates import change_prices
 from amber_gable.services.survey import quick
+from amber_gable.services.survey.evidence import gates, site_tests
 from amber_gable.services.systems.colours import colours_of, set_colour
 from amber_gable.services.systems.specs import AsIf, specs_as_if, specs_of
 from amber_gable.services.takeoff import alternatives
-from amber_gable.services.takeoff.alternatives import range_of, take_off_as_if
+from amber_gable.services.takeoff.alternatives import take_off_as_if
 from amber_gable.services.takeoff.job import job_takeoff, take_off
+from amber_gable.services.takeoff.ranges import range_of
 from tests.support.pace import slowness
 from tests.support.records import everything
+from tests.support.surveys import CLEARED
 
 
 def named(opened, name):
@@ -44,7 +48,7 @@ def test_a_quick_survey_is_priced_as_a_range_with_its_drivers(opened):
     found = range_of(opened, house)
     assert found.low < found.likely < found.high
     assert float(job_takeoff(opened, house).price.total) == found.likely
-    assert {d.key for d in found.drivers} == {"size", "condition", "pace", "colour", "hidden"}
+    assert {d.key for d in found.drivers} == {"size", "condition", "pace", "colour", "hidden", "height", "coating", "age", "lead", "access"}
     assert [d.spread(found.likely) for d in found.drivers] == sorted((d.spread(found.likely) for d in found.drivers), reverse=True)
     # Independent errors: no wider than all at once, no narrower than the widest alone.
     assert found.drivers[0].spread(found.likely) <= found.high - found.likely + 1
@@ -55,10 +59,57 @@ def test_a_quick_survey_is_priced_as_a_range_with_its_drivers(opened):
     assert sure.high - sure.low < found.high - found.low
 
 
+def test_what_is_not_known_widens_the_range_each_with_its_reason(opened, job):
+    """A test that fails, a coating nobody knows, lead not cleared: each says so, and widens the range."""
+    before = range_of(opened, job)
+    assert {"height", "tests", "age", "lead"} <= {d.key for d in before.drivers}, "built 1931, a cross-cut of 2, two storeys"
+    wall = next(s for e in job.building.elevations for s in e.surfaces if s.name == "North gable wall")
+    assert "North gable wall" not in next(d.label for d in before.drivers if d.key == "tests")
+    site_tests.record(opened, job, wall.id, "cross-cut", {"rating": 1})
+    failed = range_of(opened, again(opened, job))
+    assert "North gable wall" in next(d.label for d in failed.drivers if d.key == "tests")
+    assert failed.high - failed.likely > before.high - before.likely
+    every = [s.id for e in job.building.elevations for s in e.surfaces if s.is_painted]
+    gates.record(opened, job.id, "lead", "test", every, CLEARED)
+    cleared = range_of(opened, again(opened, job))
+    assert "lead" not in {d.key for d in cleared.drivers}
+    assert cleared.high - cleared.likely < failed.high - failed.likely
+
+
+def test_simulated_outcomes_end_within_the_range_nearly_always(opened, job):
+    """The range is the root of the squares of its drivers' ends: wider than nine of ten outcomes, and not by half."""
+    for found in (range_of(opened, job), range_of(opened, quick_job(opened))):
+        prices = outcomes(found.likely, found.drivers, 20_000)
+        inside = ((prices >= found.low) & (prices <= found.high)).mean()
+        low, high = nine_in_ten(found.likely, found.drivers)
+        assert 0.9 <= inside <= 1.0
+        assert found.low <= low < high <= found.high
+        assert 0.45 < (high - low) / (found.high - found.low) < 0.95
+
+
 def test_worse_condition_and_a_larger_house_never_cost_less(opened):
     likely = {g: range_of(opened, quick_job(opened, g, g)).likely for g in ("good", "fair", "poor")}
     assert likely["good"] < likely["fair"] < likely["poor"]
     assert range_of(opened, quick_job(opened, "fair", "large", 52.0)).likely > likely["fair"]
+
+
+def test_what_ifs_know_ways_up_paints_and_crews(opened, job):
+    """Every way up that serves, better and cheaper paint, a painter more or less: each with its price, days and years."""
+    found = {a.key: a for a in alternatives.alternatives(opened, job)}
+    assert {"by-scaffold", "premium", "economy", "crew-1", "crew-3"} <= set(found)
+    now = found["now"]
+    assert found["premium"].total > now.total > found["economy"].total
+    assert found["premium"].years > now.years > found["economy"].years
+    assert found["crew-3"].days < now.days < found["crew-1"].days
+    walls = [p.wall.access for p in job_takeoff(opened, job).walls]
+    assert "scaffold" not in walls
+    alternatives.take(opened, job, "by-scaffold")
+    taken = again(opened, job)
+    assert {p.wall.access for p in job_takeoff(opened, taken).walls} == {"scaffold"}
+    assert job_takeoff(opened, taken).price.total == found["by-scaffold"].total
+    alternatives.take(opened, taken, "premium")
+    sold = {opened.knowledge.products[lot.product_key].grade for lot in job_takeoff(opened, again(opened, job)).lots}
+    assert "premium" in sold
 
 
 def test_what_ifs_change_nothing_until_one_is_taken(opened, job):

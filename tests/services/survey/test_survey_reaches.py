@@ -182,7 +182,7 @@ def test_putty_is_cleared_by_its_own_sample_alone(opened, job):
     whole = jobs.whole(opened, job.id)
     assert gates.gates_of(opened, whole)[1].open_components == ("windows",)
     windows = next(s for s in specs_of(opened, whole) if s.part.key == "windows")
-    assert "asbestos" in next(step for step in windows.system.steps if step.key == "replace-putty").blocked_by
+    assert "asbestos" in next(step for step in windows.system.steps if step.key == "putty-out").blocked_by
     others = [s for s in specs_of(opened, whole) if s.part.key != "windows"]
     assert not any("asbestos" in step.blocked_by for s in others for step in s.system.steps)
 

@@ -2,6 +2,7 @@
 
 import time
 import tomllib
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -44,12 +45,12 @@ def in_order(wanted, keys) -> bool:
 # What a painter of twenty years would write down for each demonstration building, before looking at the program.
 SIGNED = {
     "Tollkeeper's House": {
-        "South gable wall": (["soft-wash", "dry", "scrape", "fill", "feather", "dust", "caulk", "prime", "coat 1", "coat 2"], "acrylic", 2),
+        "South gable wall": (["soft-wash", "scrape", "feather", "spot-prime", "fill", "sand-filled", "prime", "coat 1"], "acrylic", 2),
         "East wall": (["mildew-wash", "soft-wash", "dry", "caulk", "coat 1", "coat 2"], "acrylic", 2),
-        "West wall": (["soft-wash", "cut-out-rot", "harden-rot", "fill-rot", "sand", "dust", "coat 1", "coat 2"], "acrylic", 2),
+        "West wall": (["soft-wash", "cut-out-rot", "harden-rot", "fill-rot", "sand-filled", "dust", "coat 1", "coat 2"], "acrylic", 2),
         "East entry door": (["degloss", "dust", "mask-hardware", "coat 1", "coat 2"], "trim-enamel", 2),
-        "windows": (["scrape-glass-lip", "replace-putty", "sand", "dust", "spot-prime", "undercoat 1", "coat 1"], "trim-enamel", 1),
-        "shutters": (["take-down", "soft-wash", "dry", "spot-prime", "coat 1", "coat 2", "put-back"], "trim-enamel", 2),
+        "windows": (["scrape-glass-lip", "putty-out", "spot-prime", "replace-putty", "dust", "undercoat 1", "coat 1"], "trim-enamel", 1),
+        "shutters": (["take-down", "wash-pieces", "dry", "spot-prime", "coat 1", "coat 2", "turn", "put-back"], "trim-enamel", 2),
     },
     "Slipway Boathouse": {
         "North roof": (["power-wash", "dry", "treat-rust", "fix-fasteners", "prime", "coat 1", "coat 2"], "metal-finish", 2),
@@ -57,7 +58,7 @@ SIGNED = {
     },
     "Quarry Lane 9": {
         "West wall": (["power-wash", "dry", "open-cracks", "fill-cracks", "prime", "coat 1", "coat 2"], "masonry-paint", 2),
-        "South wall": (["find-cause", "brush-salts", "dry", "prime", "coat 1", "coat 2"], "masonry-paint", 2),
+        "South wall": (["find-cause", "brush-salts", "plastic-sheet", "prime", "coat 1", "coat 2"], "masonry-paint", 2),
         "South wall 2": (["power-wash", "dry", "prime", "coat 1", "coat 2"], "masonry-paint", 2),
         "Garage east garage door": (["degrease", "rinse", "dry", "scuff", "spot-prime", "prime", "coat 1", "coat 2"], "metal-finish", 2),
     },
@@ -87,7 +88,7 @@ def test_the_demonstration_has_systems_a_painter_would_sign(opened, name):
 def test_lead_holds_preparation_up_until_a_part_is_cleared(opened, job):
     before = spec(opened, job, "South gable wall")
     blocked = {s.key for s in before.system.steps if "lead" in s.blocked_by}
-    assert blocked == {"dull", "scrape", "feather"}
+    assert blocked == {"dull", "scrape", "feather", "sand-filled"}
     assert "power-wash" not in steps(before)
     wall = next(s for s in elevation(job, "South gable").surfaces if s.kind == "wall")
     gates.record(opened, job.id, "lead", "test", [wall.id], CLEARED)
@@ -389,3 +390,22 @@ def test_a_dark_metal_roof_shows_its_peak_and_a_wooden_wall_none(opened):
     wall = next(s.part for s in specs_of(opened, boathouse) if s.part.name == "South wall")
     assert 50 < peak_of(opened, boathouse, roof).new_c < 95
     assert peak_of(opened, boathouse, wall) is None
+
+
+def test_ages_of_the_survey_reach_the_system(opened):
+    """Bare render is as old as its house; a deck of treated wood is as old as somebody says, and unknown is new."""
+    cottage = named(opened, "Quarry Lane 9")
+    assert "cure-check" not in steps(spec(opened, cottage, "North wall")), "the house stands since 1996"
+    deck = named(opened, "Orchard Deck")
+    boards = next(s for e in deck.building.elevations for s in e.surfaces if s.kind == "deck")
+    treated = SurfaceFacts("treated-wood", "flat", "smooth", 28.0, True, hex="#b08358", coating="none")
+    pins = [f for f in findings.findings_of(opened, deck.id) if f.surface_id == boards.id]
+    for pin in pins:
+        findings.remove_finding(opened, deck.id, pin.id)
+    for year, month, seasons_h in ((2024, None, 0), (2026, 7, 2520 - 62 * 24), (None, None, 2520)):
+        surfaces.update_surface(opened, deck.id, boards.id, replace(treated, coated_year=year, coated_month=month))
+        found = spec(opened, deck, boards.id)
+        waits = [s.wait.hours for s in found.system.steps if s.key == "season"]
+        assert waits == pytest.approx([seasons_h] if seasons_h else [], abs=24), (year, month)
+    with pytest.raises(FieldErrors, match="has not come yet"):
+        surfaces.update_surface(opened, deck.id, boards.id, replace(treated, coated_year=2031))

@@ -1,18 +1,24 @@
 """Ladders, spray set-up, hours and rates of the sample jobs: what a painter who knows the house would expect."""
 
+import math
 from datetime import date, timedelta
 
 import pytest
 
 from amber_gable.core.knowledge.shipped import shipped
+from amber_gable.core.price.hire import access_in
 from amber_gable.core.price.rates import figures, with_prices
 from amber_gable.core.takeoff.days import day_by_day
 from amber_gable.core.takeoff.spraying import tip_of
+from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.survey.around import features
+from amber_gable.services.survey.building import surfaces
+from amber_gable.services.survey.building.surfaces import SurfaceFacts
 from amber_gable.services.takeoff.access import reached
 from amber_gable.services.takeoff.job import WORK_KINDS, job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan
+from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.web.views.office import takeoff as words
 
 
@@ -38,6 +44,59 @@ def test_the_ladder_plan_of_the_tollkeepers_house(opened, job):
     assert not any(p.barred for p in found.values())
 
 
+def test_in_europe_walls_are_scaffolded_at_what_that_costs_there(opened, job):
+    """Four walls by tape, a metre past their ends and above their tops, at 9.50 a square metre and 240 for the lorry."""
+    with changes.changing(opened, "move the house", job.id) as change:
+        row = change.whole_job()
+        change.update(row, {"country": "eu"})
+        for e in row.building.elevations:
+            change.update(e, {"access": None})
+    moved = jobs.whole(opened, job.id)
+    ft, gable, side = 0.3048, (26.5, 28.0), (38.0, 18.5)
+    faces = sum((wide * ft + 2) * (high * ft + 1) for wide, high in (gable, gable, side, side))
+    (hire,) = [h for h in job_takeoff(opened, moved).hires if h.access == "scaffold"]
+    assert hire.price == pytest.approx(faces * 9.5 + 240, rel=1e-3)
+    assert hire.price > 2000
+    # The firm's own figure wins over what is usual.
+    own = with_prices(opened.knowledge, {"access.scaffold.hire_per_m2": 20.0})
+    table = access_in(own, "eu", shipped().access)
+    assert (table["scaffold"].hire_per_m2, table["scaffold"].hire_per_m2_week, table["tower"].hire_per_day) == (20.0, 0.45, 38.0)
+    assert access_in(own, "us", shipped().access)["tower"] == shipped().access["tower"]
+    # It is planned like any other way up: nobody waits for a machine of the firm's.
+    tasks = tasks_of(opened, moved)
+    assert any(t.way_up == "scaffold" for t in tasks)
+
+
+def caulked_m(opened, job):
+    specs = [p.spec for p in job_takeoff(opened, job).parts]
+    return {s.part.name: s.works["caulk"].amount for s in specs if "caulk" in s.works}
+
+
+def test_each_joint_is_caulked_once(opened, job):
+    """By tape: corners above the plinth, rakes, and round 14 sashes and the door. Fascia, posts, downspouts and trim add nothing."""
+    corners, rakes = 8 * (18.5 - 20 / 12), 4 * math.hypot(13.25, 9.5)
+    openings_ft = 14 * 2 * (32 / 12 + 5) + 2 * (3 + 6 + 10 / 12)
+    assert sum(caulked_m(opened, job).values()) == pytest.approx((corners + rakes + openings_ft) * 0.3048, rel=2e-3)
+    # A wall that somebody divided with a line has no joint more.
+    wall = next(e for e in job.building.elevations if e.name == "West")
+    surfaces.add_cut(opened, job.id, wall.id, ((5.0, -1.0), (5.0, 9.0)))
+    again = caulked_m(opened, jobs.whole(opened, job.id))
+    assert sum(again.values()) == pytest.approx((corners + rakes + openings_ft) * 0.3048, rel=2e-3)
+
+
+def test_trim_is_priced_where_no_wall_is_painted(opened, job):
+    """A brick house whose trim alone is painted: trim has its system, and its joints are its own."""
+    for e in job.building.elevations:
+        for s in e.surfaces:
+            if s.kind in ("wall", "gable"):
+                facts = SurfaceFacts("brick", "flat", "brick", 25.0, False, coating="none")
+                surfaces.update_surface(opened, job.id, s.id, facts)
+    found = caulked_m(opened, jobs.whole(opened, job.id))
+    (name,) = [n for n in found if n.startswith("Trim")]
+    # Verges 71.8 ft, 214.7 ft of window trim, and both flanks of the corner boards.
+    assert found[name] > 85
+
+
 def test_a_wire_that_is_too_near_bars_the_wall(opened, job):
     wire = next(f for f in job.features if f.kind == "power-line")
     features.remove_feature(opened, job.id, wire.id)
@@ -54,7 +113,7 @@ def test_what_is_hired_is_reserved_before_the_first_day(opened, job):
     assert ways(opened, job).reserve_by == {}
     serving = [w for w in found.ways if w.serves]
     assert serving == sorted(serving, key=lambda w: w.cost)
-    assert {w.access for w in found.ways} == {"step-ladder", "ladder", "tower", "lift"}
+    assert {w.access for w in found.ways} == {"step-ladder", "ladder", "tower", "lift", "scaffold"}
     # Hire is in the price of the job, as it stands on the page.
     takeoff = job_takeoff(opened, job)
     assert float(takeoff.price.amount("access")) == sum(h.price for h in takeoff.hires)

@@ -10,9 +10,7 @@ from typing import Literal
 from amber_gable.core.knowledge import Knowledge, Phase, Product
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.specify import System
-
-# Unless it is stripped, a stain is only followed by one as opaque or more (handbook 5).
-_OLD_OPACITY = {"clear": 1, "semi-stain": 3, "solid-stain": 4}
+from amber_gable.core.systems.tags import OLD_OPACITY
 
 # Labels that go below this are made for the cold (handbook 3: 1.7 °C, many good ones 4.4 °C).
 _COLD_RATED_C = 4.0
@@ -55,11 +53,17 @@ def choose(knowledge: Knowledge, family: str, facts: Facts, sheen: str = "", pre
     if chosen in fitting and not (cold and fitting[chosen].min_surface_temp_c >= _COLD_RATED_C):
         return chosen
 
-    def fit(key: str) -> tuple[bool, bool, bool, float]:
+    def fit(key: str) -> tuple[bool, bool, bool, bool, float]:
         p = fitting[key]
         is_cold = p.min_surface_temp_c < _COLD_RATED_C
         # Waterborne where both are on the shelf: dry sooner, no rags that catch fire.
-        return (is_cold == cold if cold else not is_cold, not sheen or p.sheen == sheen, p.kind == "waterborne", -p.voc_g_l)
+        return (
+            is_cold == cold if cold else not is_cold,
+            p.grade == "standard",
+            not sheen or p.sheen == sheen,
+            p.kind == "waterborne",
+            -p.voc_g_l,
+        )
 
     return max(fitting, key=fit, default=None)
 
@@ -127,7 +131,8 @@ def clashes(knowledge: Knowledge, system: System, facts: Facts, products: Mappin
     clashing: list[Clash] = []
     film = knowledge.coatings[facts.coating].film
     keys = [s.key for s in system.steps]
-    stripped = any(k in keys for k in ("strip", "strip-film", "strip-paint", "sand-off-film", "power-strip"))
+    rows = knowledge.systems.steps
+    stripped = any(rows[k].strips for k in keys if k in rows)
     under: tuple[str, Product] | None = None
     for step in system.steps:
         if step.key not in products:
@@ -162,7 +167,7 @@ def _over_old(where: str, product: Product, facts: Facts, film: str, stripped: b
         return []
     old = knowledge.coatings[facts.coating].label.lower()
     opacity = knowledge.systems.families[product.family].opacity
-    if 0 < opacity < _OLD_OPACITY.get(facts.coating, 4 if film == "film" else 0):
+    if 0 < opacity < OLD_OPACITY.get(facts.coating, 4 if film == "film" else 0):
         return [Clash(where, "never", f"{product.name} is more open than the {old} below: strip it, or stay as opaque.", "handbook 5")]
     if film not in product.over:
         return [Clash(where, "never", f"{product.name} does not hold on {old}.", "its data sheet")]

@@ -77,6 +77,38 @@ def check_opening(region: Region, opening: Rect, others: Iterable[tuple[str, Rec
         raise FieldErrors(faults, spots=tuple(spots))
 
 
+def spread(wall_width_m: float, width_m: float, count: int, lefts_m: Sequence[float]) -> tuple[float, ...]:
+    """Return the left edges of equal openings along a wall [m].
+
+    Parameters
+    ----------
+    wall_width_m, width_m : float
+        Of the wall, and of one opening.
+    count : int
+        How many.
+    lefts_m : sequence of float
+        Left edges that were measured: as many as there are; or the first alone, the last standing as far from the right corner; or none:
+        all gaps are equal.
+
+    Raises
+    ------
+    FieldErrors
+        If they do not fit beside one another, or the edges are not as many as the openings.
+    """
+    if not 1 <= count <= 40:
+        raise FieldErrors({"count": "1 to 40 at once."})
+    if len(lefts_m) > 1 and count not in (1, len(lefts_m)):
+        raise FieldErrors({"left_m": f"{len(lefts_m)} distances for {count} openings. Give one for each, the first alone, or none."})
+    if len(lefts_m) > 1 or (lefts_m and count == 1):
+        return tuple(lefts_m)
+    gap = lefts_m[0] if lefts_m else (wall_width_m - count * width_m) / (count + 1)
+    # One alone stands in the middle.
+    apart = (wall_width_m - 2 * gap - width_m) / (count - 1) if count > 1 else width_m
+    if gap < -TOLERANCE_M or apart < width_m - TOLERANCE_M:
+        raise FieldErrors({"count": f"{count} of them, each {_say(width_m)} wide, do not fit side by side on {_say(wall_width_m)}."})
+    return tuple(gap + apart * n for n in range(count))
+
+
 def along(opening: Rect, count: int, apart_m: float) -> tuple[Rect, ...]:
     """Return copies of an opening beside it, `apart_m` from left edge to left edge; negative to the left.
 

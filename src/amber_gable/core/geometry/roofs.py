@@ -6,12 +6,13 @@ stands above. Its area is that of the plan by its slope.
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
-from shapely.affinity import affine_transform
-from shapely.geometry import JOIN_STYLE, LineString, Polygon, box
+from shapely.affinity import affine_transform, translate
+from shapely.geometry import LineString, Point, Polygon, box
 from shapely.geometry.base import BaseGeometry
+from shapely.geometry.polygon import orient
 from shapely.ops import unary_union
 
 from amber_gable.core.geometry.blocks import BURIED, Plane, Solid, azimuth_of
@@ -22,7 +23,9 @@ from amber_gable.core.geometry.walls import corner_boards_m
 _FAR_M = 1000.0
 _EVEN = 1e-7
 # Eaves where another block's wall stands carry no fascia; this near counts as there.
-_NEAR_M = 0.02
+_NEAR_M = 0.001
+# Heights that differ by less are rounding's: which side they fall on must not depend on how the building is turned.
+_TIE_M = 1e-6
 
 
 def _below(lower: Plane, upper: Plane) -> BaseGeometry:
@@ -45,10 +48,53 @@ def _below(lower: Plane, upper: Plane) -> BaseGeometry:
     )
 
 
-def _covers(solid: Solid) -> BaseGeometry:
-    """Return what a roof covers of the plan: its footprint and the overhang round it."""
-    out = solid.block.overhang_m
-    return solid.footprint.buffer(out, join_style=JOIN_STYLE.mitre) if out > 1e-6 else solid.footprint
+def _met(solid: Solid, others: Mapping[str, Solid]) -> BaseGeometry:
+    """Return the part of the plan where another block stands as high as this one's roof or higher."""
+    parts: list[BaseGeometry] = []
+    for key, other in others.items():
+        block = other.block
+        if key == solid.block.key or block.kind in ("porch", "deck", "chimney") or block.base_m >= solid.block.eaves_height_m:
+            continue
+        higher: BaseGeometry = Polygon()
+        for plane in solid.planes:
+            above: BaseGeometry = other.footprint.buffer(_NEAR_M)
+            for roof in other.planes:
+                above = above.intersection(_below(plane, replace(roof, c=roof.c + _NEAR_M - _TIE_M)))
+            higher = higher.union(above)
+        parts.append(higher)
+    return unary_union(parts)
+
+
+def _covers(solid: Solid, others: Mapping[str, Solid]) -> tuple[BaseGeometry, BaseGeometry]:
+    """Return what a roof covers of the plan, its footprint and the overhang before its free sides, and the rim of that.
+
+    An overhang stops at the corner of the house that it meets: it turns round no corner behind which a wall stands.
+    """
+    out, met = solid.block.overhang_m, _met(solid, others)
+    ring = list(orient(solid.footprint).exterior.coords)[:-1]
+    sides = list(zip(ring, ring[1:] + ring[:1], strict=True))
+    normals = [((b[1] - a[1]) / math.dist(a, b), (a[0] - b[0]) / math.dist(a, b)) for a, b in sides]
+    free = [LineString(side).difference(met) for side in sides]
+    strips: list[BaseGeometry] = [solid.footprint]
+    rims: list[BaseGeometry] = []
+    for line, (x, y) in zip(free, normals, strict=True):
+        for part in getattr(line, "geoms", [line]):
+            if part.length > _EVEN:
+                moved = translate(part, x * out, y * out)
+                rims.append(moved)
+                strips.append(Polygon([*part.coords, *reversed(moved.coords)]) if out > _TIE_M else part.buffer(0))
+    for index, corner in enumerate(ring):
+        before, after = index - 1, index
+        (px, py), (qx, qy) = normals[before], normals[after]
+        turn = 1 + px * qx + py * qy
+        # Both sides are free up to the corner, and it stands out: the overhang goes round it.
+        is_free = all(line.distance(Point(corner)) < _TIE_M for line in (free[before], free[after]) if not line.is_empty)
+        if out > _TIE_M and turn > _EVEN and is_free and not (free[before].is_empty or free[after].is_empty) and px * qy - py * qx > _EVEN:
+            tip = (corner[0] + out * (px + qx) / turn, corner[1] + out * (py + qy) / turn)
+            first, last = (corner[0] + out * px, corner[1] + out * py), (corner[0] + out * qx, corner[1] + out * qy)
+            rims += [LineString([first, tip]), LineString([tip, last])]
+            strips.append(Polygon([corner, first, tip, last]))
+    return unary_union(strips), unary_union(rims)
 
 
 def roof_planes(solid: Solid, others: Mapping[str, Solid]) -> list[tuple[Plane, BaseGeometry]]:
@@ -70,8 +116,9 @@ def roof_planes(solid: Solid, others: Mapping[str, Solid]) -> list[tuple[Plane, 
         return []
     planes = []
     order = {key: index for index, key in enumerate(others)}
+    covered, _ = _covers(solid, others)
     for index, plane in enumerate(solid.planes):
-        part = _covers(solid)
+        part = covered
         for other in (*solid.planes[:index], *solid.planes[index + 1 :]):
             part = part.intersection(_below(plane, other))
         for key, o in others.items():
@@ -148,11 +195,7 @@ class Trim:
     width_m: float
 
 
-# Heights that differ by less are rounding's: which side they fall on must not depend on how the building is turned.
-_TIE_M = 1e-6
-
-
-def _free_length(line: LineString, height: float, solid: Solid, others: Mapping[str, Solid]) -> float:
+def _free_length(line: BaseGeometry, height: float, solid: Solid, others: Mapping[str, Solid]) -> float:
     """Return how much of an eaves line no other block covers at its height."""
     covered = [
         o.footprint.buffer(_NEAR_M)
@@ -199,15 +242,17 @@ def trim_of(solid: Solid, others: Mapping[str, Solid], walls: Sequence[Elevation
 def _edges_of_roof(solid: Solid, others: Mapping[str, Solid]) -> tuple[float, float]:
     """Return the free lengths of level and of sloping roof edges, on the slope [m]."""
     level = sloping = 0.0
+    _, rim = _covers(solid, others)
+    near_rim = rim.buffer(_NEAR_M)
     for plane, part in roof_planes(solid, others):
-        rim = _covers(solid).boundary
         for region in regions(part):
             ring = (*region.outline, region.outline[0])
             for a, b in pairwise(ring):
+                on_rim = LineString([a, b]).intersection(near_rim)
                 middle = LineString([a, b]).interpolate(0.5, normalized=True)
-                if rim.distance(middle) > _NEAR_M:
+                if on_rim.length <= 2 * _NEAR_M:
                     continue
-                length = _free_length(LineString([a, b]), plane.at(middle.x, middle.y), solid, others)
+                length = _free_length(on_rim, plane.at(middle.x, middle.y), solid, others)
                 rise = abs(plane.at(*b) - plane.at(*a)) / max(math.dist(a, b), 1e-9)
                 if rise < 0.01:
                     level += length

@@ -107,10 +107,15 @@ class Life(TableRow):
 
     label: str
     families: tuple[str, ...] = ()
+    substrates: tuple[str, ...] = ()
     kinds: tuple[str, ...] = ()
     primers: tuple[str, ...] = ()
+    # Families of what is on top.
+    finishes: tuple[str, ...] = ()
     years: tuple[float, float]
     warranty_years: int = Field(ge=0, le=30)
+    # Why nothing is warranted, where it is so.
+    not_warranted: str = ""
     source: str
 
 

@@ -19,6 +19,8 @@ class Substrate(TableRow):
     usually_on: Literal["frame", "masonry"] = "frame"
     profile: str
     texture: str
+    # Soft, or bound with lime: only what stays open to vapour, and no tool that tears its edges (handbook 5).
+    is_soft: bool = False
     # Cement and bitumen products that held asbestos before the local ban (handbook 12).
     may_hold_asbestos: bool = False
     # Rows of stocks: under a film, and bare or stained; empty for what takes up no water.
@@ -59,6 +61,8 @@ class OpeningKind(TableRow):
     moves: bool = False
     width_m: float = Field(gt=0)
     height_m: float = Field(gt=0)
+    # Usual height of its sill above the foot of the wall.
+    sill_m: float = Field(default=0.0, ge=0)
     panes_across: int = Field(default=1, ge=1)
     panes_up: int = Field(default=1, ge=1)
     source: str
@@ -79,6 +83,8 @@ class Product(TableRow):
     # Of the families of systems.
     family: str = "acrylic"
     kind: Literal["waterborne", "alkyd"]
+    # What it is sold as: the better one lasts to the upper end of its years.
+    grade: Literal["economy", "standard", "premium"] = "standard"
     volume_solids_pct: float = Field(gt=0, le=100)
     dry_film_um: float = Field(gt=0)
     # The label's own range on what is smooth and sound; 0 where it gives none.
@@ -237,7 +243,20 @@ class Access(TableRow):
     hire_per_day: float = Field(ge=0, le=20_000)
     delivery: float = Field(ge=0, le=20_000)
     lead_days: int = Field(ge=0, le=365)
+    # What is put up along the whole wall by those who hire it out: by its face, with so many weeks in it, and each week more.
+    hire_per_m2: float = Field(default=0.0, ge=0, le=1000)
+    hire_per_m2_week: float = Field(default=0.0, ge=0, le=1000)
+    weeks_in: float = Field(default=4.0, ge=0, le=52)
     source: str
+
+
+class HireRates(TableRow):
+    """What hire usually costs in a country, in its own money; None where the first table speaks."""
+
+    hire_per_day: float | None = Field(default=None, ge=0, le=20_000)
+    delivery: float | None = Field(default=None, ge=0, le=20_000)
+    hire_per_m2: float | None = Field(default=None, ge=0, le=1000)
+    hire_per_m2_week: float | None = Field(default=None, ge=0, le=1000)
 
 
 class Method(TableRow):
@@ -259,6 +278,9 @@ class ItemKind(TableRow):
     measure: Literal["run", "piece"]
     girth_m: float = Field(gt=0)
     length_m: float = Field(default=1.0, gt=0)
+    # Metres of joint to a metre of it that no wall counts with its sides, rakes and openings; and where no wall is painted.
+    joints: float = Field(default=0.0, ge=0)
+    joints_alone: float = Field(default=0.0, ge=0)
     substrate: str
     source: str
 
@@ -311,6 +333,9 @@ class Country(TableRow):
     label: str
     lead_before_year: int | None = None
     asbestos_before_year: int | None = None
+    # Usual hire of a way up, by its key; and from which height a wall is scaffolded there; None where towers and lifts are usual.
+    hire: dict[str, HireRates] = Field(default_factory=dict)
+    scaffold_from_m: float | None = Field(default=None, gt=0)
     source: str
 
 

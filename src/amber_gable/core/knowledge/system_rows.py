@@ -23,8 +23,8 @@ class StepRow(TableRow):
     does: str
     # Units an hour for one painter; for "once", hours.
     rate: float = Field(ge=0, le=1000)
-    of: Literal["m2", "m2 found", "m", "opening", "piece", "once"]
-    # Findings it mends: pieces and openings are then counted by them.
+    of: Literal["m2", "m2 found", "m", "edge", "opening", "piece", "near", "once"]
+    # Findings it mends: its pieces, openings and share of the area are counted by them.
     mends: tuple[str, ...] = ()
     # What it needs of the weather: a row of step_weather, or "any".
     weather: str
@@ -42,6 +42,8 @@ class StepRow(TableRow):
     hazards: tuple[str, ...] = ()
     # Runs down on what is below.
     drips: bool = False
+    # Takes the old film off whole.
+    strips: bool = False
     # Breaks into old paint; puts water on; breaks the material's face, and raises dust.
     disturbs: bool = False
     wets: bool = False
@@ -61,6 +63,13 @@ class Family(TableRow):
     wait_h: float = Field(default=0.0, ge=0)
     # Of stains, 1 clear to 4 solid; 0 for what is no stain.
     opacity: int = Field(default=0, ge=0, le=4)
+    # Of a finish that an owner may ask for: families of ground and kinds of surface it is made for.
+    suits: tuple[str, ...] = ()
+    kinds: tuple[str, ...] = ()
+    not_on: tuple[str, ...] = ()
+    # Lets water vapour out; goes on bare mineral or on its like only.
+    is_vapour_open: bool = False
+    mineral_only: bool = False
     # Its label's spread is that of the rough, thirsty ground it is made for.
     spread_as_found: bool = False
     source: str
@@ -76,7 +85,7 @@ class Consumable(TableRow):
     label: str
     unit: str
     # How much one unit is enough for, of what the step counts by, or of edge, cover and foot.
-    covers: dict[Literal["m2", "m2 found", "m", "opening", "piece", "edge", "cover", "foot"], float] = Field(min_length=1)
+    covers: dict[Literal["m2", "m2 found", "m", "opening", "piece", "near", "edge", "cover", "foot"], float] = Field(min_length=1)
     # Of what is squeezed out as a bead.
     cartridge_ml: float = Field(default=0.0, ge=0)
     is_reused: bool = False
@@ -103,8 +112,9 @@ class CautionRow(TableRow):
     label: str
     group: Literal["safety", "system", "refusal"]
     text: str
-    # Stands in the proposal: the owner is told before, not after.
+    # Stands in the proposal: the owner is told before, not after; in words for an owner, where those for the crew will not do.
     tells_owner: bool = False
+    to_owner: str = ""
     when: tuple[str, ...] = ()
     any: tuple[str, ...] = ()
     source: str
@@ -136,6 +146,8 @@ class SystemRule(TableRow):
     primer: str | None = None
     # What spots are primed with, where it differs from what the whole is primed with.
     spot: str | None = None
+    # What bare wood is primed with before it is filled, whatever the whole is primed with.
+    bare_primer: str | None = None
     tint: bool | None = None
     undercoats: int | None = Field(default=None, ge=0, le=3)
     undercoat_wait_h: float | None = Field(default=None, ge=0)

@@ -37,8 +37,18 @@ _PRACTICE = {
 _ACCESS = {
     "hire_per_day": ("a day", "money", ""), "delivery": ("delivery", "money", ""), "lead_days": ("reserve ahead", "days", ""),
     "upper_factor": ("time above the first storey ×", "", ""),
+    "hire_per_m2": ("up and down, the first weeks", "money", "per-area"), "hire_per_m2_week": ("a week more", "money", "per-area"),
 }  # fmt: skip
-_COUNTED = {"m2": "m²/h", "m2 found": "m²/h", "m": "m/h", "run": "m/h", "opening": "an hour", "piece": "an hour"}
+_COUNTED = {
+    "m2": "m²/h",
+    "m2 found": "m²/h",
+    "m": "m/h",
+    "run": "m/h",
+    "edge": "m/h",
+    "near": "an hour",
+    "opening": "an hour",
+    "piece": "an hour",
+}
 
 
 @dataclass(frozen=True)
@@ -88,13 +98,14 @@ def _figures(knowledge: Knowledge, shipped: Knowledge) -> Iterator[RateFigure]:
                 yield RateFigure(f"labour.{key}.{name}", label, "Labour", _COUNTED[rate.of], kind, getattr(rate, name), first, rate.source)
     for key, step in knowledge.systems.steps.items():
         if step.rate and step.of in _COUNTED:
-            kind = {"m2": "rate", "m2 found": "rate", "m": "run"}.get(step.of, "")
+            kind = {"m2": "rate", "m2 found": "rate", "m": "run", "edge": "run"}.get(step.of, "")
             yield RateFigure(f"steps.{key}.rate", step.label, "Preparation", _COUNTED[step.of], kind, step.rate,
                          shipped.systems.steps[key].rate, step.source)  # fmt: skip
     for key, way in knowledge.access.items():
-        if way.hire_per_day or key in ("ladder", "step-ladder"):
+        if way.hire_per_day or way.hire_per_m2 or key in ("ladder", "step-ladder"):
             for name, (label, unit, kind) in _ACCESS.items():
-                if name == "upper_factor" or way.hire_per_day:
+                is_of_it = way.hire_per_m2 if kind == "per-area" else way.hire_per_day if name == "hire_per_day" else way.delivery
+                if name == "upper_factor" or is_of_it:
                     yield RateFigure(f"access.{key}.{name}", f"{way.label}, {label}", "Access", unit, kind, getattr(way, name),
                                  getattr(shipped.access[key], name), way.source)  # fmt: skip
     for key, used in knowledge.systems.consumables.items():

@@ -64,7 +64,7 @@ def _against(access: Access, key: str, site: Site, system: System) -> str | None
     return None
 
 
-def suggest(table: Mapping[str, Access], site: Site, system: System = "metric") -> Suggestion:
+def suggest(table: Mapping[str, Access], site: Site, system: System = "metric", scaffold_from_m: float | None = None) -> Suggestion:
     """Return how to reach a wall, the least that is safe.
 
     Parameters
@@ -74,6 +74,8 @@ def suggest(table: Mapping[str, Access], site: Site, system: System = "metric") 
     site : Site
     system : {"us", "metric"}
         In which the reasons speak of heights.
+    scaffold_from_m : float, optional
+        From which height walls are scaffolded in this country.
     """
     passed: dict[str, str] = {}
     cautions: list[str] = []
@@ -83,6 +85,9 @@ def suggest(table: Mapping[str, Access], site: Site, system: System = "metric") 
             f"Power line {away} away: at least {kept} is kept by people, ladders and poles. "
             "No work here until the supplier has isolated or shielded it."
         )
+    if scaffold_from_m is not None and site.top_m > scaffold_from_m and _against(table["scaffold"], "scaffold", site, system) is None:
+        usual = f"walls above {_say(scaffold_from_m, system)} are scaffolded here, the top is at {_say(site.top_m, system)}"
+        return Suggestion("scaffold", (usual,), passed, tuple(cautions))
     for key in _ORDER:
         fault = _against(table[key], key, site, system)
         if fault is None:
@@ -98,5 +103,10 @@ def suggest(table: Mapping[str, Access], site: Site, system: System = "metric") 
         why = tuple(f"{table[key].label.lower()}: {passed[key]}" for key in ("tower", "lift"))
         cautions.append("Boards under its feet, 4:1, three points, somebody at the foot; reposition rather than lean out.")
         return Suggestion("ladder", why, passed, tuple(cautions))
-    cautions.append("Nothing in the table reaches this safely: scaffold, or a lift from firmer ground. Ask who hires it.")
-    return Suggestion("lift", (f"the highest reach there is, {_say(table['lift'].reach_m, system)}",), passed, tuple(cautions))
+    if (fault := _against(table["scaffold"], "scaffold", site, system)) is None:
+        cautions.append("A licensed firm puts the scaffold up, ties and signs it.")
+        why = tuple(f"{table[key].label.lower()}: {passed[key]}" for key in ("tower", "lift"))
+        return Suggestion("scaffold", why, passed, tuple(cautions))
+    passed["scaffold"] = fault
+    cautions.append("Nothing in the table reaches this safely. Ask a scaffolder.")
+    return Suggestion("scaffold", (f"the highest reach there is, {_say(table['scaffold'].reach_m, system)}",), passed, tuple(cautions))

@@ -6,7 +6,7 @@ Not here: what follows from them (rules), or where they are kept (services).
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-EXTENTS = ("spots", "to-10", "to-30", "more")
+EXTENTS = ("spots", "to-10", "to-30", "more", "all")
 KINDS = (
     "wall", "gable", "plinth", "chimney", "soffit", "trim", "door", "garage-door", "window", "shutter", "roof", "deck", "steps", "railing",
 )  # fmt: skip

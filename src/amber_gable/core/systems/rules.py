@@ -13,7 +13,7 @@ from amber_gable.core.knowledge import Knowledge, SystemRule
 from amber_gable.core.systems.tags import Tags, is_late, options
 
 # What rules settle by priority, one value each.
-SLOTS = ("primer", "spot", "undercoats", "undercoat_wait_h", "finish", "coats", "sealers", "sheen", "technique", "method",
+SLOTS = ("primer", "spot", "bare_primer", "undercoats", "undercoat_wait_h", "finish", "coats", "sealers", "sheen", "technique", "method",
          "wait_h", "dry_h", "tacky", "tint")  # fmt: skip
 _LEVEL = {"none": 0, "spot": 1, "full": 2}
 

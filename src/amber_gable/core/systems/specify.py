@@ -5,7 +5,7 @@ abrades leaves dust). Steps stand in the order of their phases.
 Not here: rules (rules), what a painter changed by hand (overrides), which product (products).
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -14,7 +14,7 @@ from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.systems.check import TECHNIQUES
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.rules import Decision, Match, Reason, chosen_steps, decide, least_coats, matching, prime_level
-from amber_gable.core.systems.tags import Tags, holds, tags_of
+from amber_gable.core.systems.tags import CURE_H, HOURS_A_YEAR, Tags, holds, tags_of
 
 # Shares of a wall that a finding's extent stands for come from the knowledge; without a finding, this
 # share is worked at all the same (our assumption).
@@ -22,6 +22,13 @@ LEAST_SHARE = assumed("least_share")
 # What a coat needs of the weather stands on its label; what needs nothing of it is done in any.
 COAT_WEATHER = "coat"
 _EVEN, _WET_FILM = "Even, no bare wood or ground shows.", "Wet film by the comb, holidays looked for from both ends."
+SPOT, REPAIRS = "spot-prime", "spot-prime 2"
+# What goes on primed wood only: bare, it lets go or draws the oil out of the putty.
+_ON_PRIMED = ("fill", "replace-putty")
+_BEFORE_FILLING = "Bare wood, nail heads and rebates, dusted off, the day they are bare; filler and putty go on it when it is dry."
+_BEFORE_REASON = Reason(
+    "", "Bare wood and nail heads are primed before filler and putty.", ("filled or puttied",), "", "handbook 5: wood, peeling; sash window"
+)
 _ORDINAL = ("", "First", "Second", "Third", "Fourth", "Fifth")
 
 
@@ -32,7 +39,7 @@ class Step:
     Parameters
     ----------
     key : str
-        Of the steps table, or "spot-prime", "prime", "undercoat 1", "coat 1", "sealer 1".
+        Of the steps table, or "spot-prime", "spot-prime 2" (repairs), "prime", "undercoat 1", "coat 1", "sealer 1".
     family : str
         Of what is put on; empty for preparation.
     coat : int
@@ -183,16 +190,22 @@ def _coating(
     )
 
 
-def _coats(decided: Mapping[str, Decision], knowledge: Knowledge) -> list[Step]:
-    """Return primers, undercoats, coats and sealers as steps."""
+def _coats(decided: Mapping[str, Decision], knowledge: Knowledge, standing: Container[str]) -> list[Step]:
+    """Return primers, undercoats, coats and sealers as steps.
+
+    Parameters
+    ----------
+    standing : container of str
+        Steps of preparation: filler and putty go on primed wood.
+    """
     families, rows = knowledge.systems.families, knowledge.systems.steps
     made: list[Step] = []
     prime, primer, spot = decided["prime"], decided.get("primer"), decided.get("spot")
     tint = "Tinted toward the finish. " if decided.get("tint") and decided["tint"].value else ""
 
-    def primed(decision: Decision, level: str) -> Step:
+    def primed(decision: Decision, level: str, key: str = "") -> Step:
         row = families[decision.value]
-        key = "spot-prime" if level == "spot" else row.step or "prime"
+        key = key or (SPOT if level == "spot" else row.step or "prime")
         label = f"Spot prime: {row.label.lower()}" if level == "spot" else row.label if row.step else f"Prime: {row.label.lower()}"
         phase = rows[row.after].phase if row.after and level != "spot" else Phase.PRIME
         wait = Wait(hours=row.wait_h, law="label")
@@ -200,9 +213,16 @@ def _coats(decided: Mapping[str, Decision], knowledge: Knowledge) -> list[Step]:
             key, label, phase, decision.value, row, 1, wait, prime.reason, tint + row.does, "m2 found" if level == "spot" else "m2"
         )
 
-    if prime.value == "full" and spot and primer and spot.value != primer.value:
-        made.append(primed(Decision(spot.value, spot.reason), "spot"))
-    if prime.value != "none" and primer:
+    fills, repairs = any(k in standing for k in _ON_PRIMED), "fill-rot" in standing
+    bare = primer if prime.value == "spot" else spot or decided.get("bare_primer")
+    if prime.value != "none" and bare and fills:
+        before = primed(bare, "spot")
+        made.append(replace(before, phase=Phase.MEND, does=_BEFORE_FILLING, reasons=(_BEFORE_REASON, *before.reasons)))
+        if prime.value == "spot" and repairs:
+            made.append(replace(primed(bare, "spot", REPAIRS), label=f"Prime the repairs: {families[bare.value].label.lower()}"))
+    elif prime.value == "full" and spot and primer and spot.value != primer.value:
+        made.append(primed(spot, "spot"))
+    if primer and (prime.value == "full" or (prime.value == "spot" and not (fills and bare))):
         made.append(primed(primer, str(prime.value)))
     for number in range(1, (decided["undercoats"].value if "undercoats" in decided else 0) + 1):
         hours = decided["undercoat_wait_h"].value if "undercoat_wait_h" in decided else 0.0
@@ -273,11 +293,10 @@ def specify(facts: Facts, knowledge: Knowledge, has_alkyd: bool = False) -> Syst
     standing, forbidden = chosen_steps(matches)
     decided = _decisions(matches, facts)
     rows = knowledge.systems.steps
-    dry_h = decided["dry_h"].value if "dry_h" in decided else 0.0
-    waits = {"dry": Wait(hours=dry_h, law="wetness")}
+    waits = _waits(decided, facts, knowledge)
     refusals = _raised("refuse", matches, knowledge)
     steps = [_prepared(key, rows[key], reasons, facts, waits.get(key, rows[key].wait)) for key, reasons in standing.items()]
-    coats = _coats(decided, knowledge)
+    coats = _coats(decided, knowledge, standing)
     if "test-patch" in standing and facts.patch != "holds":
         # What is put on waits for the patch; a patch that failed asks for another system.
         waits_for = "a test patch that holds" if facts.patch == "fails" else "the test patch"
@@ -290,8 +309,22 @@ def specify(facts: Facts, knowledge: Knowledge, has_alkyd: bool = False) -> Syst
     return System(tuple(steps), decided, cautions, refusals, forbidden, tags, ruled)
 
 
-def _placed(step: Step, order: Mapping[str, int], knowledge: Knowledge) -> tuple[int, int]:
+def _waits(decided: Mapping[str, Decision], facts: Facts, knowledge: Knowledge) -> dict[str, Wait]:
+    """Return the waits that differ from the table's: seasoning and curing count from when the thing was new."""
+    rows = knowledge.systems.steps
+    waits = {"dry": Wait(hours=decided["dry_h"].value if "dry_h" in decided else 0.0, law="wetness")}
+    if facts.coating_age_y is not None:
+        past_h = facts.coating_age_y * HOURS_A_YEAR
+        for key, whole_h in (("season", rows["season"].wait.hours), ("cure-check", CURE_H)):
+            waits[key] = Wait(hours=max(whole_h - past_h, 0.0), law=rows[key].wait.law)
+    return waits
+
+
+def _placed(step: Step, order: Mapping[str, int], knowledge: Knowledge) -> tuple[int, float]:
     """Return where a step stands: its phase, and its place in the table; coats stay as they were made."""
+    if step.key == SPOT and step.phase is Phase.MEND:
+        # Bare wood and nail heads are primed before filler and putty (handbook 5).
+        return step.phase.order, order["fill"] - 0.5
     behind = knowledge.systems.families[step.family].after if step.family and step.phase.order < Phase.PRIME.order else step.key
     return step.phase.order, order.get(behind, len(order))
 

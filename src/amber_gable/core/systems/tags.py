@@ -26,15 +26,22 @@ from amber_gable.core.systems.facts import EXTENTS, KINDS, Facts, Found
 
 # From here finishes weather metal enough to hold paint (handbook 5).
 WEATHERED_Y = 10.0
+# New masonry is cured after about 28 days, its lime bound within the year; a season dulls new zinc (handbook 4, 5; the year is ours).
+CURED_Y, CURE_H = 1.0, 672.0
+# New treated wood seasons three to four months in the open.
+SEASON_H = 2520.0
+HOURS_A_YEAR = 8766.0
 HIGH_FROM_M = 3.0
 # More than spots and a tenth: the rule for the whole surface (our assumption).
-_WIDE = ("to-30", "more")
+_WIDE = ("to-30", "more", "all")
 _CHANGED_LRV_PCT, _CONTRAST_LRV_PCT = assumed("changed_lrv_pct"), assumed("contrast_lrv_pct")
 _DAMP = ("leaking-gutter", "sprinkler", "wet-ground")
 # Tests that find a condition by themselves.
 _FINDS = {"rub": "chalking", "crack-width": "cracked"}
+# Unless it is stripped, a stain is only followed by one as opaque or more (handbook 5).
+OLD_OPACITY = {"clear": 1, "semi-stain": 3, "solid-stain": 4}
 # Tags that are known only when steps were chosen.
-LATE = ("does", "step", "prime", "finish", "product")
+LATE = ("does", "step", "prime", "finish", "method", "product")
 _FLAGS = {
     "sound": "nothing found but wear",
     "primer-tinted": "primers are tinted",
@@ -57,7 +64,10 @@ class Tags:
         return Tags({tag: words for tag, words in self.said.items() if tag.split(":", 1)[0] not in LATE or tag.startswith("product:")})
 
     def with_more(self, more: Mapping[str, str]) -> "Tags":
-        return Tags({**self.said, **more})
+        """Return the tags with others; a method that was decided takes the place of the one that was meant."""
+        is_decided = any(tag.startswith("method:") for tag in more)
+        kept = {tag: words for tag, words in self.said.items() if not (is_decided and tag.startswith("method:"))}
+        return Tags({**kept, **more})
 
 
 @cache
@@ -142,19 +152,65 @@ def _colour(facts: Facts) -> Iterable[tuple[str, str]]:
         yield "colour:darker", said
 
 
+def _ages(facts: Facts) -> Iterable[tuple[str, str]]:
+    """Say what the years since it was coated, or since it was new, have done."""
+    age = facts.coating_age_y
+    if age is None:
+        return
+    said = f"{age:.0f} years in the weather" if age >= 2 else f"{age * 12:.0f} months in the weather"
+    if age >= WEATHERED_Y:
+        yield "age:weathered", said
+    if age * HOURS_A_YEAR >= SEASON_H:
+        yield "age:seasoned", said
+    if age >= CURED_Y:
+        yield "age:cured", said
+        yield "age:weathered-zinc", said
+    else:
+        yield "age:fresh", said
+
+
+def _asked(facts: Facts, said: Mapping[str, str], knowledge: Knowledge) -> Iterable[tuple[str, str]]:
+    """Say how the finish that the owner wants fits the ground: it is taken, or refused for a reason."""
+    row = knowledge.systems.families.get(facts.wanted)
+    if facts.wanted == "floor-and-sealer":
+        row = knowledge.systems.families["clear-sealer"]
+    if row is None or not row.suits:
+        if facts.wanted:
+            yield "asks:not-for-this", f"wanted: {facts.wanted.replace('-', ' ')}"
+        return
+    words = f"wanted: {row.label.lower()}"
+    film, old = knowledge.coatings[facts.coating].film, knowledge.coatings[facts.coating].label.lower()
+    suits = knowledge.substrates[facts.substrate].family in row.suits and facts.substrate not in row.not_on
+    if not suits or facts.kind not in row.kinds:
+        yield "asks:not-for-this", words
+    elif "ground:soft" in said and not row.is_vapour_open:
+        yield "asks:traps-water", words
+    elif 0 < row.opacity < OLD_OPACITY.get(facts.coating, 4 if film == "film" else 0) and "deck:strips" not in said:
+        yield "asks:too-open", f"{words}, over {old}"
+    elif row.mineral_only and film in ("film", "stain") and "ground:soft" not in said:
+        yield "asks:over-film", f"{words}, over {old}"
+    elif film == "mineral" and knowledge.substrates[facts.substrate].family == "masonry" and not row.mineral_only:
+        yield "asks:over-mineral", f"{words}, over {old}"
+    elif facts.wanted != "floor-and-sealer":
+        yield "asks:fits", words
+
+
 def _deck(facts: Facts, film: str, knowledge: Knowledge) -> Iterable[tuple[str, str]]:
     """Say whether a deck's old film must come off, and whether its wood is grey."""
     if facts.kind not in ("deck", "steps", "railing"):
         return
     kinds = {f.kind for f in facts.findings}
-    opacity = {name: row.opacity for name, row in knowledge.systems.families.items()}
-    wanted = opacity.get(facts.wanted, 4)
-    failing = kinds & {"peeling", "blistering", "cracked"}
+    row = knowledge.systems.families.get(facts.wanted)
+    wanted = row.opacity if row else 0
+    failing = film == "film" and kinds & {"peeling", "blistering", "cracked"}
     # Uprights are not stripped: it runs off them.
-    if film == "film" and facts.kind != "railing" and (failing or 0 < wanted < opacity["stain-solid"]):
-        yield "deck:strips", "the old film fails" if failing else "a more open stain is wanted than the old film"
+    if film in ("film", "stain") and facts.kind != "railing" and (failing or 0 < wanted < OLD_OPACITY.get(facts.coating, 4)):
+        yield "deck:strips", "the old film fails" if failing else "a more open stain is wanted than the old coat"
     if film == "none" and "grey-wood" in kinds:
         yield "deck:grey", "grey wood, never coated"
+    elif film == "none" and facts.substrate == "treated-wood" and facts.coating_age_y and facts.coating_age_y * HOURS_A_YEAR >= SEASON_H:
+        # A season in the open has greyed it, whether or not somebody pinned it.
+        yield "deck:grey", f"built {facts.coating_age_y:.1f} years ago: seasoned, and grey"
 
 
 def tags_of(facts: Facts, knowledge: Knowledge) -> Tags:
@@ -179,8 +235,10 @@ def tags_of(facts: Facts, knowledge: Knowledge) -> Tags:
     for key, school in knowledge.systems.schools.items():
         option = facts.schools.get(key, school.default)
         said[f"school:{key}:{option}"] = f"house rule: {school.options[option]}"
-    if facts.coating_age_y is not None and facts.coating_age_y >= WEATHERED_Y:
-        said["age:weathered"] = f"{facts.coating_age_y:.0f} years in the weather"
+    said |= dict(_ages(facts))
+    if substrate.is_soft or (facts.substrate == "brick" and "finding:crumbling" in said):
+        said["ground:soft"] = f"soft: {substrate.label.lower()}"
+    said |= dict(_asked(facts, said, knowledge))
     for hazard, state in (("lead", facts.lead), ("asbestos", facts.asbestos)):
         if state:
             said[f"{hazard}:raised"] = f"{hazard} not cleared"
@@ -213,7 +271,9 @@ def vocabulary(knowledge: Knowledge) -> frozenset[str]:
         "substrate": knowledge.substrates, "family": families, "kind": KINDS, "texture": knowledge.textures,
         "coating": knowledge.coatings, "film": films, "finding": knowledge.conditions, "wide": knowledge.conditions,
         "wanted": [*systems.families, "floor-and-sealer"], "method": knowledge.methods, "access": knowledge.access,
-        "sun": ("sunny", "shaded"), "hiding": ("low", "medium", "high"), "age": ("weathered",), "height": ("over-3m",),
+        "sun": ("sunny", "shaded"), "hiding": ("low", "medium", "high"),
+        "age": ("weathered", "weathered-zinc", "seasoned", "cured", "fresh"), "ground": ("soft",),
+        "asks": ("fits", "not-for-this", "too-open", "over-film", "over-mineral", "traps-water"), "height": ("over-3m",),
         "colour": ("same", "changed", "contrast", "darker", "dark", "deep", "unknown", "light-to-dark", "dark-to-light"),
         "near": [*knowledge.features, "electric", "damp", "on-roof"],
         "weather": ("hot", "cold"), "edge": ("open",), "deck": ("strips", "grey"),

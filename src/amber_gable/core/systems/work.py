@@ -4,11 +4,12 @@ Not here: containers and prices (packs, price), or the pace that logged work tea
 """
 
 import math
+from collections.abc import Container
 from dataclasses import dataclass, replace
 
 from amber_gable.core.knowledge import Consumable, Knowledge
 from amber_gable.core.systems.facts import Facts
-from amber_gable.core.systems.specify import LEAST_SHARE, Step, System
+from amber_gable.core.systems.specify import LEAST_SHARE, REPAIRS, Step, System
 from amber_gable.core.takeoff import Quantity, caulk_m, spread_of, whole
 from amber_gable.core.takeoff.labour import COAT, WorkGround, height_factor, rate_for
 from amber_gable.core.takeoff.mixing import mixes_for
@@ -120,15 +121,54 @@ class Work:
     rated_by: str = ""
 
 
-def found_share(facts: Facts, knowledge: Knowledge) -> float:
-    """Return how much of the surface its findings take together, at least a little."""
-    share = sum(knowledge.extents[f.extent].share for f in facts.findings if f.kind not in ("sound", "faded"))
+# What is bare once it is prepared, or must be blocked: the spots that are primed (handbook 5).
+BARED = (
+    "peeling", "blistering", "cracked", "bare", "chalking",
+    "nail-heads", "rot", "rust", "failed-putty", "iron-stain", "soot-stain", "old-sealant",
+    "crumbling", "grey-wood",
+)  # fmt: skip
+_REPAIRED = ("rot",)
+# What is covered where paint is sprayed (handbook 1 and 8).
+COVERED = frozenset({"car", "boats", "plants", "cooling-unit", "furniture", "neighbour-wall", "glass", "pool", "water"})
+
+
+def mended_by(step: Step, system: System, knowledge: Knowledge) -> Container[str]:
+    """Return the findings by which a step is counted: what it mends, or what is bare and primed in spots.
+
+    Parameters
+    ----------
+    step : Step
+    system : System
+        Whose repairs of rot are primed by themselves, after the filler.
+    knowledge : Knowledge
+    """
+    row = knowledge.systems.steps.get(step.key)
+    if row is not None:
+        return row.mends
+    if step.key == REPAIRS:
+        return _REPAIRED
+    is_apart = any(s.key == REPAIRS for s in system.steps)
+    return [kind for kind in BARED if not (is_apart and kind in _REPAIRED)]
+
+
+def found_share(facts: Facts, knowledge: Knowledge, kinds: Container[str]) -> float:
+    """Return how much of the surface findings of some kinds take together, at least a little.
+
+    Parameters
+    ----------
+    facts : Facts
+        With the findings.
+    knowledge : Knowledge
+    kinds : container of str
+        That count: what a step mends, or what is primed. Mildew is not scraped.
+    """
+    share = sum(knowledge.extents[f.extent].share for f in facts.findings if f.kind in kinds)
     return min(max(share, LEAST_SHARE), 1.0)
 
 
 def _amount(of: str, extent: Extent, share: float) -> float:
     return {
-        "m2": extent.area_m2, "m2 found": extent.area_m2 * share, "m": extent.joints_m, "run": extent.run_m,
+        "m2": extent.area_m2, "m2 found": extent.area_m2 * share, "m": extent.joints_m, "run": extent.run_m, "edge": extent.run_m,
         "opening": float(extent.openings), "piece": float(extent.pieces or 1), "once": 1.0,
     }[of]  # fmt: skip
 
@@ -168,14 +208,21 @@ def suction(step: Step, system: System, facts: Facts, knowledge: Knowledge) -> f
     Handbook 7: 20 to 40 % on the first coat. Over a part of the surface it counts for that part.
     """
     coats = [s for s in system.steps if s.family]
+    first = next((s for s in coats if s.of != "m2 found"), None)
+    is_spot = step.of == "m2 found"
     row = knowledge.substrates[facts.substrate]
     counted = facts.texture in knowledge.textures and knowledge.textures[facts.texture].counts_suction
-    if not coats or step.key != coats[0].key or row.family not in _POROUS or counted or facts.substrate == "glazed-brick":
+    is_first = is_spot or (first is not None and step.key == first.key)
+    if not is_first or row.family not in _POROUS or counted:
+        return 1.0
+    if facts.substrate == "glazed-brick":
         return 1.0
     more = knowledge.practice.suction_pct / 100
-    if facts.coating == "none" or facts.tests.get("rub") == "fail" or step.of == "m2 found":
+    if facts.coating == "none" or facts.tests.get("rub") == "fail" or is_spot:
         return 1 + more
-    share = sum(knowledge.extents[f.extent].share for f in facts.findings if f.kind in _THIRSTY)
+    # What was spot-primed before no longer drinks.
+    sealed = BARED if any(s.of == "m2 found" for s in coats) else ()
+    share = sum(knowledge.extents[f.extent].share for f in facts.findings if f.kind in _THIRSTY and f.kind not in sealed)
     return 1 + more * min(share, 1.0)
 
 
@@ -218,7 +265,7 @@ def work_of(
     ----------
     Handbook 7; rates and covers name their own sources in the tables.
     """
-    share = found_share(facts, knowledge)
+    share = found_share(facts, knowledge, mended_by(step, system, knowledge))
     height = height_factor(extent.high_share, knowledge.access[facts.access].upper_factor)
     ground = WorkGround(
         method, facts.kind, extent.shape, facts.texture, str(system.value("technique", "")), tuple(f.extent for f in facts.findings)
@@ -232,7 +279,7 @@ def work_of(
         part = share if step.of == "m2 found" else 1.0
         amount = _amount(rated.of, extent, share) * (part if rated.of != "m2 found" else 1.0)
         return Work(amount, rated.of, rated.per_h, amount / rated.per_h * height, needs, height, rated.key)
-    mended = _mended(step, extent, facts, knowledge)
+    mended = float(len(COVERED.intersection(facts.near))) if step.of == "near" else _mended(step, extent, facts, knowledge)
     amount = _amount(step.of, extent, share) if mended is None else mended
     used = tuple(_used(step, extent, amount, knowledge))
     if step.of == "once":
@@ -248,6 +295,9 @@ def _covers(row: Consumable, of: str, extent: Extent, amount: float, knowledge: 
         return of, amount, bead / (1 + knowledge.practice.caulk_waste_pct / 100) if bead else row.covers[of]
     measure = next(m for m in row.covers if m in ("edge", "cover", "foot"))
     there = {"edge": extent.edge_m, "cover": extent.cover_m2, "foot": extent.foot_m}[measure]
+    if of == "edge":
+        # Masked along the whole edge, with a drape as wide as round openings.
+        there = amount if measure == "edge" else amount * knowledge.practice.mask_drape_m if measure == "cover" else there
     return measure, there, row.covers[measure]
 
 

@@ -13,6 +13,8 @@ from amber_gable.core.survey.access import LINE_CLEARANCE_M
 from amber_gable.core.takeoff.quantity import whole
 
 _BESIDE_M = assumed("beside_window_m")
+# How far a scaffold stands past the ends of a wall and above its top (our assumption).
+_GUARD_M = 1.0
 
 
 def ladder_sets(wall_width_m: float, reach_each_side_m: float, extension_m: float = 0.0) -> int:
@@ -147,7 +149,9 @@ def plan(walls: Sequence[Wall], table: Mapping[str, Access], practice: Practice)
         minds, barred = _minds(wall, row)
         reach = practice.reach_side_m if wall.access in ("ladder", "step-ladder") else row.reach_side_m
         extension = practice.extension_m if wall.access in ("ladder", "step-ladder") else 0.0
-        count = 0 if wall.access == "ground" else ladder_sets(wall.width_m, reach, extension)
+        # A scaffold stands along the whole wall, once.
+        along = 1 if row.hire_per_m2 else ladder_sets(wall.width_m, reach, extension)
+        count = 0 if wall.access == "ground" else along
         sets = []
         for i in range(count):
             number += 1
@@ -235,6 +239,11 @@ def moving_by_wall(plans: Sequence[WallPlan], table: Mapping[str, Access], pract
     return hours
 
 
+def face_m2(wall: Wall) -> float:
+    """Return the face of a scaffold along a wall [m2]: a metre past either end and above the top, for its guard."""
+    return (wall.width_m + 2 * _GUARD_M) * (wall.top_m + _GUARD_M)
+
+
 def hire_of(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: Practice, painters: int) -> dict[str, tuple[int, float]]:
     """Return days and money of each way up that is hired.
 
@@ -255,16 +264,23 @@ def hire_of(plans: Sequence[WallPlan], table: Mapping[str, Access], practice: Pr
         By way up: whole days, and money for hire and delivery.
     """
     hours: dict[str, float] = {}
+    faces: dict[str, float] = {}
     for wall_plan in plans:
         row = table[wall_plan.wall.access]
-        if wall_plan.sets and row.hire_per_day:
+        if wall_plan.sets and row.hire_per_m2:
+            faces[wall_plan.wall.access] = faces.get(wall_plan.wall.access, 0.0) + face_m2(wall_plan.wall)
+        if wall_plan.sets and (row.hire_per_day or row.hire_per_m2):
             work = wall_plan.wall.high_h * row.upper_factor + len(wall_plan.sets) * row.set_h * wall_plan.wall.passes
             hours[wall_plan.wall.access] = hours.get(wall_plan.wall.access, row.erect_h) + work
     left = max(practice.day_h - practice.setup_h, 0.25) * painters
     out = {}
     for access, amount in hours.items():
         days = max(whole(amount / left), 1)
-        out[access] = (days, days * table[access].hire_per_day + table[access].delivery)
+        row = table[access]
+        # A week has five days of work; what stands longer than the weeks in its price costs by the week.
+        weeks_more = max(days / 5 - row.weeks_in, 0.0)
+        by_face = faces.get(access, 0.0) * (row.hire_per_m2 + weeks_more * row.hire_per_m2_week)
+        out[access] = (days, days * row.hire_per_day + by_face + row.delivery)
     return out
 
 

@@ -5,7 +5,7 @@ Not here: who acts (scope), or how a shelf is changed (office).
 
 import logging
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
@@ -48,6 +48,8 @@ class Owner:
         The plan of all jobs is mended by itself.
     knowledge : Knowledge
         The tables with the contractor's shelf and prices laid over them.
+    letterhead : mapping of str to str
+        Address, telephone, mail, licence, where they were entered.
     """
 
     id: str
@@ -62,6 +64,7 @@ class Owner:
     prices: Mapping[str, Any]
     mends_itself: bool
     knowledge: Knowledge
+    letterhead: Mapping[str, str] = field(default_factory=dict)
 
 
 class ContractorError(PlanError):
@@ -173,4 +176,5 @@ def _read(session: Session, contractor_id: str) -> Owner:
         *shared,
         row.mends_itself,
         knowledge,
+        row.letterhead,
     )

@@ -30,6 +30,10 @@ RUNNING = "running"
 PAGE_SIZE = 20
 
 
+# How much may be written of an owner.
+_OWNER_LENGTHS = {"owner_name": 120, "owner_phone": 120, "owner_address": 200, "owner_reach": 200, "owner_remarks": 1000}
+
+
 @dataclass(frozen=True)
 class JobFacts:
     """Facts of a job: its name, its place, its units."""
@@ -46,6 +50,11 @@ class JobFacts:
     asbestos_before_year: int | None = None
     crew: Sequence[str] = field(default_factory=tuple)
     is_heated: bool = True
+    owner_name: str = ""
+    owner_phone: str = ""
+    owner_address: str = ""
+    owner_reach: str = ""
+    owner_remarks: str = ""
 
     def check(self, knowledge: Knowledge) -> None:
         """Refuse what is in no list or cannot be.
@@ -74,6 +83,9 @@ class JobFacts:
             faults["year_built"] = "The year must be between 1600 and 2100; leave it empty if nobody knows."
         if self.country not in knowledge.countries:
             faults["country"] = "Choose the country from the list."
+        for name, most in _OWNER_LENGTHS.items():
+            if len(getattr(self, name)) > most:
+                faults[name] = f"Shorten this to {most} characters."
         for name in ("lead_before_year", "asbestos_before_year"):
             year = getattr(self, name)
             if year is not None and not 1850 <= year <= 2100:

@@ -11,8 +11,8 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs import jobs
 from amber_gable.services.systems.samples import today_of
-from amber_gable.services.takeoff.alternatives import range_of
 from amber_gable.services.takeoff.job import job_takeoff
+from amber_gable.services.takeoff.ranges import range_of
 from amber_gable.store import queries
 from amber_gable.store.models import Bid, Job
 from amber_gable.store.queries import JobHead

@@ -79,7 +79,7 @@ def vinyl_safe(given: VinylSafeIn) -> VinylSafeOut:
 
 class FoundIn(Strict):
     kind: str
-    extent: Literal["spots", "to-10", "to-30", "more"] = "spots"
+    extent: Literal["spots", "to-10", "to-30", "more", "all"] = "spots"
     depth_mm: DepthMm = None
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from amber_gable.core.knowledge import Knowledge, Sundry
 from amber_gable.core.systems.specify import Raised
-from amber_gable.core.systems.work import found_share
+from amber_gable.core.systems.work import found_share, mended_by
 from amber_gable.core.takeoff.mixing import Mixes, mixes_for
 from amber_gable.services.systems.specs import Spec
 
@@ -54,8 +54,8 @@ def chemistry_of(specs: Sequence[Spec], knowledge: Knowledge) -> list[ChemistryC
     """Return a card for each chemical that the job's steps use."""
     areas: dict[str, float] = {}
     for spec in specs:
-        share = found_share(spec.part.facts, knowledge)
         for step in spec.system.steps:
+            share = found_share(spec.part.facts, knowledge, mended_by(step, spec.system, knowledge))
             for key in step.chemicals:
                 areas[key] = areas.get(key, 0.0) + spec.part.extent.area_m2 * (share if step.of == "m2 found" else 1.0)
     cards = []

@@ -1,10 +1,12 @@
 """What is decided by hand: schools of a job or of the firm, what the owner wants on a part, edits of its steps."""
 
 from dataclasses import asdict, dataclass
+from datetime import date
 from typing import Any
 
 from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.survey.ages import Since, check_since
 from amber_gable.core.systems.overrides import Edit, check_edit
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.app.scope import Scope
@@ -76,8 +78,8 @@ class Wish:
     coating: str = ""
     coated_year: int | None = None
 
-    def check(self, knowledge: Knowledge) -> None:
-        """Refuse what is not in the tables.
+    def check(self, knowledge: Knowledge, today: date) -> None:
+        """Refuse what is not in the tables, and coats of days that have not come.
 
         Raises
         ------
@@ -89,8 +91,11 @@ class Wish:
             faults["wanted"] = "Choose from the list."
         if self.coating and self.coating not in knowledge.coatings:
             faults["coating"] = "Choose a coating from the list."
-        if self.coated_year is not None and not 1600 <= self.coated_year <= 2100:
-            faults["coated_year"] = "The year it was last coated, like 2014; empty if nobody knows."
+        try:
+            if self.coated_year is not None:
+                check_since(Since(self.coated_year), today)
+        except PlanError as fault:
+            faults["coated_year"] = str(fault)
         try:
             if self.old_hex is not None:
                 lrv_pct(self.old_hex)
@@ -113,7 +118,7 @@ def want(scope: Scope, job_id: str, part: str, wish: Wish, version: int | None =
     ------
     FieldErrors
     """
-    wish.check(scope.knowledge)
+    wish.check(scope.knowledge, scope.clock.now().date())
     job, spec = _spec(scope, job_id, part)
     with changing(scope, f"wanted on {spec.part.name}", job_id) as change:
         choice = next((c for c in queries.system_choices(change.session, job.id) if c.part == part), None)

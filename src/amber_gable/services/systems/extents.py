@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 
 import shapely
 
@@ -16,6 +17,8 @@ from amber_gable.store.models import Elevation, Item, Opening, Surface
 
 _ON_WALLS = ("wall", "gable", "plinth")
 _NEAR_GROUND_M = assumed("near_ground_m")
+# A side that rises by less than this share of its length is level; this near is on the outline.
+_LEVEL, _ON_LINE_M = 0.02, 0.002
 
 
 def measured_of(surface: Surface, elevation: Elevation, knowledge: Knowledge, leaves_small: bool) -> Measured:
@@ -33,14 +36,13 @@ def surface_extent(measured: Measured, surface: Surface, elevation: Elevation, k
     ]
     edge = sum(2 * (o.width_m + o.height_m) for o in inside)
     drape = knowledge.practice.mask_drape_m
-    # Caulked are the sides, up corners and rakes; eaves and ground line are not.
-    level = {"wall": 2, "gable": 1, "plinth": 2}.get(surface.kind, 0)
+    joints = _joints_m(measured, elevation) if surface.kind in _ON_WALLS else around
     is_foot = surface.kind in _ON_WALLS and low + elevation.base_m < _NEAR_GROUND_M
     return Extent(
         area_m2=measured.net_area_m2,
         profile=face.profile.value,
         texture=face.texture_factor,
-        joints_m=edge + max(around - level * (right - left), 0.0),
+        joints_m=edge + joints,
         openings=len(inside) or 1,
         pieces=1,
         run_m=right - left if surface.kind == "railing" else around,
@@ -50,6 +52,17 @@ def surface_extent(measured: Measured, surface: Surface, elevation: Elevation, k
         high_share=_high_share(measured, elevation, knowledge.practice.storey_m),
         shape=knowledge.profiles[surface.profile].shape,
     )
+
+
+def _joints_m(measured: Measured, elevation: Elevation) -> float:
+    """Return the length of a wall's joints up corners and along rakes.
+
+    Eaves and ground line are not caulked, and a line by which somebody divided the wall is no joint.
+    """
+    outline = shape_of(elevation).region.polygon.boundary.buffer(_ON_LINE_M)
+    ring = list(measured.face.region.polygon.exterior.coords)
+    sides = (shapely.LineString(side) for side in pairwise(ring) if abs(side[1][1] - side[0][1]) > _LEVEL * math.dist(*side))
+    return float(sum(side.intersection(outline).length for side in sides))
 
 
 def _stands_in(opening: Opening, bounds: tuple[float, float, float, float]) -> bool:
@@ -85,8 +98,17 @@ def openings_extent(openings: Sequence[tuple[Elevation, Opening]], knowledge: Kn
     return Extent(area, openings=count, pieces=count, run_m=edge, edge_m=edge, cover_m2=glass, high_share=high / count)
 
 
-def items_extent(items: Sequence[Item], knowledge: Knowledge) -> Extent:
-    """Return the extent of trim and soffits, taken together."""
+def items_extent(items: Sequence[Item], knowledge: Knowledge, has_walls: bool = True) -> Extent:
+    """Return the extent of trim and soffits, taken together.
+
+    Parameters
+    ----------
+    has_walls : bool
+        Walls are painted too, and count the joints along their corners, rakes and openings.
+    """
+    rows = knowledge.items
+    lengths = [(rows[i.kind], i.length_m * (i.count if rows[i.kind].measure == "piece" else 1)) for i in items]
     area = sum(item_area_m2(knowledge.items[i.kind], i.count, i.length_m, i.girth_m) for i in items)
-    length = sum(i.length_m * (i.count if knowledge.items[i.kind].measure == "piece" else 1) for i in items)
-    return Extent(area, joints_m=length, openings=1, pieces=len(items), run_m=length, edge_m=length)
+    length = sum(m for _, m in lengths)
+    joints = sum(m * (row.joints if has_walls else row.joints_alone) for row, m in lengths)
+    return Extent(area, joints_m=joints, openings=1, pieces=len(items), run_m=length, edge_m=length)

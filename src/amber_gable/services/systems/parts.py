@@ -5,9 +5,11 @@ A part is a painted surface, by its id, or all windows, shutters or trim togethe
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 
 from amber_gable.core.geometry.blocks import BURIED
 from amber_gable.core.knowledge.assumptions import assumed
+from amber_gable.core.survey.ages import Since, age_y
 from amber_gable.core.survey.walk import QUICK
 from amber_gable.core.systems.facts import Facts, Found
 from amber_gable.core.systems.samples import TEST_PATCH
@@ -17,7 +19,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import JobRules
 from amber_gable.services.survey.around.features import suggestion
-from amber_gable.services.survey.building.rows import shape_of
+from amber_gable.services.survey.building.rows import region_of, shape_of
 from amber_gable.services.survey.evidence import gates
 from amber_gable.services.systems.extents import items_extent, measured_of, openings_extent, surface_extent
 from amber_gable.store import queries
@@ -33,11 +35,13 @@ _OPEN_EDGE_M = assumed("open_edge_m")
 # What can be rolled after the gun.
 _WALLS = ("wall", "gable")
 _BACK_ROLLED = ("wall", "gable", "plinth", "chimney", "soffit")
+# What usually stands since the house was built.
+_BUILT_WITH_IT = ("wall", "gable", "plinth", "chimney", "roof")
 # What a quick survey's grade stands for until somebody pins what is there (our assumption).
 _GRADES: dict[str, tuple[Found, ...]] = {
     "good": (),
     "fair": (Found("chalking", "spots"), Found("peeling", "spots")),
-    "poor": (Found("peeling", "to-30"), Found("cracked", "spots")),
+    "poor": (Found("chalking", "spots"), Found("peeling", "to-30"), Found("cracked", "spots")),
 }
 
 
@@ -110,7 +114,12 @@ def parts_of(scope: Scope, job: Job, schools: Mapping[str, str], rules: JobRules
                 facts = replace(facts, lead=states["lead"].get(s.id, ""), asbestos=states["asbestos"].get(s.id, ""), silica=silica)
                 measured = measured_of(s, e, scope.knowledge, leaves_small)
                 parts.append(Part(s.id, s.name, facts, surface_extent(measured, s, e, scope.knowledge), (s.id,), measured))
-    return parts + list(_pieces(scope, job, parts, basis, states["asbestos"]))
+    unpainted = [(s, e) for e in job.building.elevations for s in e.surfaces if s.kind in _WALLS]
+    model = None
+    if unpainted and not any(p.facts.kind in _WALLS for p in parts):
+        wall, e = max(unpainted, key=lambda pair: region_of(pair[0]).area_m2)
+        model = _surface_facts(scope, job, e, wall, basis, schools, rules)
+    return parts + list(_pieces(scope, job, parts, basis, states["asbestos"], model))
 
 
 def _gate_states(scope: Scope, job: Job) -> dict[str, dict[str, str]]:
@@ -163,6 +172,17 @@ def _graded(scope: Scope, surface: Surface, grade: str) -> tuple[Found, ...]:
     return tuple(f for f in _GRADES.get(grade, ()) if not rows[f.kind].families or family in rows[f.kind].families)
 
 
+def _age_y(surface: Surface, job: Job, today: date) -> float | None:
+    """Return for how many years a surface has been coated, or bare; None where nobody knows.
+
+    Bare masonry, metal or vinyl is as old as the house where nothing else is said; wood may have been laid later.
+    """
+    if surface.coated_year:
+        return age_y(Since(surface.coated_year, surface.coated_month), today)
+    is_as_old = surface.coating == "none" and surface.kind in _BUILT_WITH_IT
+    return age_y(Since(job.year_built), today) if job.year_built and is_as_old and surface.substrate != "treated-wood" else None
+
+
 def _surface_facts(
     scope: Scope, job: Job, e: Elevation, s: Surface, basis: _Known, schools: Mapping[str, str], rules: JobRules
 ) -> Facts:  # fmt: skip
@@ -176,7 +196,7 @@ def _surface_facts(
         kind=_kind(s, e),
         texture=s.texture,
         coating=s.coating,
-        coating_age_y=now.year - s.coated_year if s.coated_year else None,
+        coating_age_y=_age_y(s, job, now.date()),
         findings=tuple(Found(f.kind, f.extent, f.depth_mm) for f in pins) or (_graded(scope, s, basis.grade) if s.kind in _WALLS else ()),
         tests=_worst(t for t in basis.tests if t.surface_id == s.id),
         old_hex=s.old_hex,
@@ -199,9 +219,17 @@ def _surface_facts(
     )
 
 
-def _pieces(scope: Scope, job: Job, surfaces: Sequence[Part], basis: _Known, asbestos: Mapping[str, str]) -> Iterable[Part]:
-    """Return windows, shutters and trim, each as one part: they are made of and coated like one another."""
-    kinds, year = scope.knowledge.openings, scope.clock.now().year
+def _pieces(
+    scope: Scope, job: Job, surfaces: Sequence[Part], basis: _Known, asbestos: Mapping[str, str], unpainted: Facts | None
+) -> Iterable[Part]:
+    """Return windows, shutters and trim, each as one part: they are made of and coated like one another.
+
+    Parameters
+    ----------
+    unpainted : Facts or None
+        Of the largest wall where no wall is painted: its trim may be, all the same.
+    """
+    kinds, today = scope.knowledge.openings, scope.clock.now().date()
     openings = [(e, o) for e in job.building.elevations for o in e.openings]
     has_panes = [(e, o) for e, o in openings if kinds[o.kind].has_panes]
     walls = [p for p in surfaces if p.facts.kind in _WALLS]
@@ -209,8 +237,15 @@ def _pieces(scope: Scope, job: Job, surfaces: Sequence[Part], basis: _Known, asb
     railings = [p for p in surfaces if p.facts.kind == "railing"]
     if not walls and railings and items:
         # Posts and rails of a deck: coated like its balusters, their hours in the railing's own pace.
-        facts = _chosen(replace(railings[0].facts, findings=()), basis.choices.get("trim"), year)
+        facts = _chosen(replace(railings[0].facts, findings=()), basis.choices.get("trim"), today)
         yield Part("trim", "Posts and rails", facts, replace(items_extent(items, scope.knowledge), run_m=0.0), ())
+    if unpainted is not None and items and not railings:
+        bare = Facts(
+            "wood-trim", texture="smooth", schools=unpainted.schools, method="brush", access=unpainted.access, top_m=unpainted.top_m,
+            lead=unpainted.lead, near=unpainted.near, kind="trim", asbestos=asbestos.get("trim", ""),
+        )  # fmt: skip
+        facts = _chosen(bare, basis.choices.get("trim"), today)
+        yield Part("trim", "Trim and soffits", facts, items_extent(items, scope.knowledge, has_walls=False), ())
     if not walls:
         return
     model = max(walls, key=lambda p: p.extent.area_m2).facts
@@ -227,10 +262,10 @@ def _pieces(scope: Scope, job: Job, surfaces: Sequence[Part], basis: _Known, asb
         ("shutters", "Shutters", "shutter", [(e, o) for e, o in openings if o.kind == "shutter"], ()),
     ):
         if chosen:
-            facts = _chosen(replace(bare, kind=kind, findings=findings, asbestos=asbestos.get(key, "")), basis.choices.get(key), year)
+            facts = _chosen(replace(bare, kind=kind, findings=findings, asbestos=asbestos.get(key, "")), basis.choices.get(key), today)
             yield Part(key, f"{name}, {len(chosen)}", facts, openings_extent(chosen, scope.knowledge), ())
     if items:
-        facts = _chosen(replace(bare, kind="trim", asbestos=asbestos.get("trim", "")), basis.choices.get("trim"), year)
+        facts = _chosen(replace(bare, kind="trim", asbestos=asbestos.get("trim", "")), basis.choices.get("trim"), today)
         yield Part("trim", "Trim and soffits", facts, items_extent(items, scope.knowledge), ())
 
 
@@ -240,18 +275,19 @@ def _of_wood(model: Facts, scope: Scope) -> str:
     return model.coating if is_wood and model.coating != "none" else "unknown"
 
 
-def _chosen(facts: Facts, choice: SystemChoice | None, now_year: int) -> Facts:
+def _chosen(facts: Facts, choice: SystemChoice | None, today: date) -> Facts:
     """Return the facts of pieces with what was said of them by hand; the rest is as on the walls."""
     if choice is None:
         return facts
-    age = float(now_year - choice.coated_year) if choice.coated_year else facts.coating_age_y
+    age = age_y(Since(choice.coated_year), today) if choice.coated_year else facts.coating_age_y
     coating = choice.coating or facts.coating
-    age = None if coating == "none" else age
+    if coating == "none" and not choice.coated_year:
+        age = None
     return replace(
         facts,
         wanted=choice.wanted,
         new_hex=choice.hex,
         old_hex=choice.old_hex,
         coating=coating,
-        coating_age_y=None if coating == "none" else age,
+        coating_age_y=age,
     )

@@ -90,9 +90,15 @@ def schools_of(scope: Scope, job: Job) -> dict[str, str]:
     return {k: v for k, v in chosen.items() if k in schools and v in schools[k].options and v != schools[k].default}
 
 
-def preferred_of(scope: Scope, job: Job) -> dict[str, str]:
-    """Return the products that are taken where they fit, by family: the firm's, the job's label, the job's own."""
-    rules = rules_of(job)
+def preferred_of(scope: Scope, job: Job, rules: JobRules | None = None) -> dict[str, str]:
+    """Return the products that are taken where they fit, by family: the firm's, the job's label, the job's own.
+
+    Parameters
+    ----------
+    rules : JobRules, optional
+        In place of the job's own.
+    """
+    rules = rules or rules_of(job)
     chosen = scope.knowledge.products.get(rules.product)
     label = {chosen.family: rules.product} if chosen else {}
     return {**scope.owner.house_rules.get("products", {}), **label, **rules.products}
@@ -155,6 +161,10 @@ class AsIf:
         Of a quick survey.
     scale : float
         Of every length; areas by its square.
+    under_lead_rules : bool
+        What is not cleared is worked under the rules.
+    access : str
+        The way up to everything that is not reached from the ground.
     """
 
     rules: JobRules | None = None
@@ -162,6 +172,8 @@ class AsIf:
     without: tuple[str, ...] = ()
     grade: str = ""
     scale: float = 1.0
+    under_lead_rules: bool = False
+    access: str = ""
 
 
 def specs_as_if(scope: Scope, job: Job, as_if: AsIf) -> list[Spec]:
@@ -172,11 +184,21 @@ def specs_as_if(scope: Scope, job: Job, as_if: AsIf) -> list[Spec]:
 def _specified(scope: Scope, job: Job, schools: Mapping[str, str] | None, as_if: AsIf | None = None) -> list[Spec]:
     as_if = as_if or AsIf()
     used = (schools_of(scope, job) if schools is None else dict(schools)) | dict(as_if.schools)
-    edits, preferred = _edits(scope, job), preferred_of(scope, job)
+    edits, preferred = _edits(scope, job), preferred_of(scope, job, as_if.rules)
     parts = parts_of(scope, job, used, as_if.rules, as_if.grade)
     if as_if.scale != 1:
         parts = [replace(p, extent=p.extent.scaled(as_if.scale)) for p in parts]
+    if as_if.under_lead_rules:
+        parts = [replace(p, facts=replace(p.facts, lead="works-under")) if p.facts.lead == "closed" else p for p in parts]
+    if as_if.access:
+        parts = [replace(p, facts=replace(p.facts, access=as_if.access)) if p.facts.access != "ground" else p for p in parts]
     return [spec_of(scope, p, edits.get(p.key, ()), preferred) for p in parts if p.key not in as_if.without]
+
+
+def grade_of(spec: Spec, knowledge: Knowledge) -> str:
+    """Return what the finish of a part is sold as: "economy", "standard" or "premium"."""
+    product = spec.products.get("coat 1")
+    return knowledge.products[product].grade if product else "standard"
 
 
 def total(specs: Sequence[Spec]) -> Estimate:

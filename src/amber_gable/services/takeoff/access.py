@@ -1,11 +1,13 @@
 """How the walls of a job are reached: ladder sets, what hire costs, ways compared."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from amber_gable.core.geometry.blocks import SIDES
 from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.knowledge.shipped import shipped
+from amber_gable.core.price.hire import access_in
 from amber_gable.core.takeoff.ways_up import Wall, WallPlan, Way, compare, moving_by_wall, plan
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
@@ -18,14 +20,21 @@ from amber_gable.store.models import Elevation, Job
 _GROWING = ("plants", "tree")
 
 
-def walls_of(job: Job, specs: Sequence[Spec], knowledge: Knowledge) -> list[Wall]:
-    """Return the painted elevations of a job as somebody with a ladder sees them, in walking order."""
+def walls_of(job: Job, specs: Sequence[Spec], knowledge: Knowledge, access: str = "") -> list[Wall]:
+    """Return the painted elevations of a job as somebody with a ladder sees them, in walking order.
+
+    Parameters
+    ----------
+    access : str
+        The way up to all that is not reached from the ground; empty for the job's own, wall by wall.
+    """
     by_surface = {key: spec for spec in specs for key in spec.part.surfaces}
     walls = []
     for e in job.building.elevations:
         on_it = [by_surface[s.id] for s in e.surfaces if s.id in by_surface]
         if e.kind == "wall" and on_it:
-            walls.append(_wall(job, e, on_it, knowledge))
+            wall = _wall(job, e, on_it, knowledge)
+            walls.append(replace(wall, access=access) if access and wall.access != "ground" else wall)
     return walls
 
 
@@ -59,9 +68,9 @@ def _before(job: Job, e: Elevation, left_m: float) -> tuple[tuple[float, float, 
     return tuple((left_m + b.from_left_m, left_m + b.from_left_m + b.across_m, b.name) for b in against)
 
 
-def access_plan(job: Job, specs: Sequence[Spec], knowledge: Knowledge) -> tuple[WallPlan, ...]:
+def access_plan(job: Job, specs: Sequence[Spec], knowledge: Knowledge, access: str = "") -> tuple[WallPlan, ...]:
     """Return where ladders, tower or lift stand, wall by wall."""
-    return plan(walls_of(job, specs, knowledge), knowledge.access, knowledge.practice)
+    return plan(walls_of(job, specs, knowledge, access), knowledge.access, knowledge.practice)
 
 
 def moving_by_side(scope: Scope, job: Job) -> dict[str, float]:
@@ -103,9 +112,10 @@ def reached(scope: Scope, job: Job, specs: Sequence[Spec], first_day: date | Non
     knowledge, rules = scope.knowledge, rules_of(job)
     walls = walls_of(job, specs, knowledge)
     plans = plan(walls, knowledge.access, knowledge.practice)
-    ways = compare(
-        [w for w in walls if w.access != "ground"], knowledge.access, knowledge.practice, rules.painters, knowledge.money.labour_per_h
-    )
-    hired = {p.wall.access for p in plans if p.sets and knowledge.access[p.wall.access].hire_per_day}
+    table = access_in(knowledge, job.country, shipped().access)
+    higher = [w for w in walls if w.access != "ground"]
+    ways = compare(higher, table, knowledge.practice, rules.painters, knowledge.money.labour_per_h)
+    rows = knowledge.access
+    hired = {p.wall.access for p in plans if p.sets and (rows[p.wall.access].hire_per_day or rows[p.wall.access].hire_per_m2)}
     by = {key: first_day - timedelta(days=knowledge.access[key].lead_days) for key in hired} if first_day else {}
     return WallReach(plans, ways, by)

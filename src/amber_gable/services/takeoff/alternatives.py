@@ -1,26 +1,20 @@
 """What if: the same job by another method, with a coat more, without its shutters; side by side with years and cost a year."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
 from amber_gable.core.coat.lives import lasting, mean_years
-from amber_gable.core.knowledge.assumptions import assumed
-from amber_gable.core.price.range import Driver, PriceRange, price_range
+from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs.jobs import rules_of
-from amber_gable.services.systems.specs import AsIf, specs_as_if, specs_of, state_of
+from amber_gable.services.survey.around.features import suggestion
+from amber_gable.services.systems.specs import AsIf, Spec, grade_of, specs_as_if, specs_of, state_of
+from amber_gable.services.takeoff.access import reached
 from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff, stock_for, take_off
-from amber_gable.store import queries
 from amber_gable.store.models import Job
-
-_PACED = assumed("paced_share")
-_MEASURED = assumed("measured_share")
-_HOURS = assumed("hours_share")
-# Metres of board, and pieces of rot, that turn up on wood in this state (our assumption).
-_HIDDEN = {"good": (0.0, 1.0), "fair": (2.0, 2.0), "poor": (8.0, 5.0)}
 
 
 @dataclass(frozen=True)
@@ -82,16 +76,44 @@ def _variants(scope: Scope, job: Job) -> Iterator[tuple[str, str, AsIf, bool]]:
         yield "one-more", f"Better: {coats + 1} coats", AsIf(rules.model_copy(update={"coats": coats + 1})), True
     if coats > 1:
         yield "one-less", f"Cheaper: {coats - 1} coat{'s' if coats > 2 else ''}", AsIf(rules.model_copy(update={"coats": coats - 1})), True
+    yield from _ways(scope, job, now)
+    for more in (1, -1):
+        if rules.painters + more >= 1:
+            crew = rules.painters + more
+            label = f"{crew} painter{'s' if crew != 1 else ''} instead of {rules.painters}"
+            yield f"crew-{crew}", label, AsIf(rules.model_copy(update={"painters": crew})), True
+    for grade, words in (("premium", "Premium paint"), ("economy", "Economy paint")):
+        chosen = _of_grade(now, grade, scope.knowledge)
+        if chosen:
+            yield grade, words, AsIf(rules.model_copy(update={"products": {**rules.products, **chosen}})), True
     for part, words in (("shutters", "Without the shutters"), ("windows", "Without the windows"), ("trim", "Without trim and soffits")):
         if any(s.part.key == part for s in now):
             yield f"without-{part}", words, AsIf(without=(part,)), False
 
 
+def _ways(scope: Scope, job: Job, specs: Sequence[Spec]) -> Iterator[tuple[str, str, AsIf, bool]]:
+    """Yield every single way up that serves all walls that are not reached from the ground."""
+    for way in reached(scope, job, specs, None).ways:
+        if way.serves:
+            yield f"by-{way.access}", f"All of it by {way.label.lower()}", AsIf(access=way.access), True
+
+
+def _of_grade(specs: Sequence[Spec], grade: str, knowledge: Knowledge) -> dict[str, str]:
+    """Return, by family, the product of a grade that is on the shelf for what the job is coated with."""
+    chosen = {}
+    for spec in specs:
+        for step, key in spec.products.items():
+            product = knowledge.products[key]
+            better = [k for k, p in knowledge.products.items() if p.family == product.family and p.grade == grade]
+            if step.startswith("coat ") and product.grade != grade and better:
+                chosen[product.family] = next((k for k in better if knowledge.products[k].sheen == product.sheen), better[0])
+    return chosen
+
+
 def _alternative(scope: Scope, key: str, label: str, takeoff: JobTakeoff, can_be_taken: bool, is_now: bool = False) -> Alternative:
+    knowledge = scope.knowledge
     lives = [
-        (lasting(p.spec.part.facts, p.spec.system.primer, p.spec.system.coats, scope.knowledge), p.net_area_m2)
-        for p in takeoff.parts
-        if p.lines
+        (lasting(p.spec.part.facts, p.spec.system, knowledge, grade_of(p.spec, knowledge)), p.net_area_m2) for p in takeoff.parts if p.lines
     ]
     return Alternative(
         key,
@@ -109,7 +131,8 @@ def _alternative(scope: Scope, key: str, label: str, takeoff: JobTakeoff, can_be
 
 def take_off_as_if(scope: Scope, job: Job, as_if: AsIf) -> JobTakeoff:
     """Return the take-off of a job as it might be."""
-    return take_off(job, specs_as_if(scope, job, as_if), stock_for(scope, job), scope.knowledge)
+    painters = as_if.rules.painters if as_if.rules else None
+    return take_off(job, specs_as_if(scope, job, as_if), stock_for(scope, job), scope.knowledge, painters, as_if.access)
 
 
 def alternatives(scope: Scope, job: Job) -> list[Alternative]:
@@ -125,7 +148,7 @@ def _alternatives(scope: Scope, job: Job) -> list[Alternative]:
     for key, name, as_if, can_be_taken in _variants(scope, job):
         other = _alternative(scope, key, name, take_off_as_if(scope, job, as_if), can_be_taken)
         # What comes to the same is no alternative: nothing here is back-rolled, or can do with a coat less.
-        if all((other.total, other.litres) != (seen.total, seen.litres) for seen in alternatives):
+        if all((other.total, other.litres, other.days) != (seen.total, seen.litres, seen.days) for seen in alternatives):
             alternatives.append(other)
     return alternatives
 
@@ -139,59 +162,13 @@ def take(scope: Scope, job: Job, key: str) -> None:
         If there is none of that name that can be taken.
     """
     variant = next((v for v in _variants(scope, job) if v[0] == key and v[3]), None)
-    if variant is None or variant[2].rules is None:
+    if variant is None or not (variant[2].rules or variant[2].access):
         raise NotFoundError("This alternative is not there (any more).")
     with changing(scope, variant[1].lower(), job.id) as change:
         row = change.whole_job()
+        if variant[2].rules is None:
+            for e in row.building.elevations:
+                if (e.access or suggestion(row, e, scope.knowledge).access) != "ground":
+                    change.update(e, {"access": variant[2].access})
+            return
         change.update(row, {"rules": variant[2].rules.model_dump()})
-
-
-def range_of(scope: Scope, job: Job) -> PriceRange:
-    """Return low, likely and high for a job, by what is not known of it yet."""
-    return scope.cached(("range", *state_of(scope, job)), lambda: _range(scope, job))
-
-
-def _range(scope: Scope, job: Job) -> PriceRange:
-    now = job_takeoff(scope, job)
-    likely = float(now.price.total)
-
-    def total(as_if: AsIf) -> float:
-        return float(take_off_as_if(scope, job, as_if).price.total)
-
-    knowledge = scope.knowledge
-    share = _PACED if job.building.is_quick else _MEASURED
-    words = "Paced and counted, not measured" if job.building.is_quick else "Lengths, measured within 1 %"
-    drivers = [Driver("size", words, total(AsIf(scale=1 - share)), total(AsIf(scale=1 + share)))]
-    grade = _grade(scope, job)
-    if job.building.is_quick and grade:
-        drivers.append(
-            Driver(
-                "condition", "Condition a grade better or worse", total(AsIf(grade=_step(grade, -1))), total(AsIf(grade=_step(grade, 1)))
-            )
-        )
-    hours = now.days.hours * _HOURS * knowledge.money.labour_per_h
-    mark = float(now.price.total / now.price.direct) if now.price.direct else 1.0
-    drivers.append(Driver("pace", "Pace of the work", likely - hours * mark, likely + hours * mark))
-    coats = max((p.coats for p in now.parts), default=2)
-    if job.building.is_quick and coats < 4 and now.parts:
-        rules = rules_of(job).model_copy(update={"coats": coats + 1})
-        drivers.append(Driver("colour", "A colour that needs a coat more", likely, total(AsIf(rules))))
-    boards, rot = _HIDDEN[grade or "fair"]
-    if any(knowledge.substrates[p.spec.part.facts.substrate].family == "wood" for p in now.parts):
-        hidden = boards * knowledge.unit_prices["board"].price + rot * knowledge.unit_prices["rot"].price
-        drivers.append(Driver("hidden", f"Hidden damage: {boards:g} m of board, {rot:g} places of rot", likely, likely + hidden))
-    return price_range(likely, drivers)
-
-
-_GRADES = ("good", "fair", "poor")
-
-
-def _step(grade: str, by: int) -> str:
-    return _GRADES[min(max(_GRADES.index(grade) + by, 0), 2)]
-
-
-def _grade(scope: Scope, job: Job) -> str:
-    """Return the worst grade that was given: the worst wall decides the price; empty where nobody graded it."""
-    with scope.reading() as session:
-        given = {a.answer for a in queries.walk_answers(session, job.id) if a.question == "grade"}
-    return next((grade for grade in reversed(_GRADES) if grade in given), "")

@@ -5,7 +5,9 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from amber_gable.core.knowledge import Knowledge, Phase
+from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.planning.work import WorkTask
+from amber_gable.core.price.hire import access_in
 from amber_gable.core.price.price import Costs, Price, cents, price_of
 from amber_gable.core.systems.specify import Step
 from amber_gable.core.takeoff import Measured, spread_of
@@ -200,7 +202,8 @@ def stock_for(scope: Scope, job: Job) -> list[Stocked]:
 
 
 def take_off(
-    job: Job, specs: Sequence[Spec], stock: Sequence[Stocked], knowledge: Knowledge, painters: int | None = None
+    job: Job, specs: Sequence[Spec], stock: Sequence[Stocked], knowledge: Knowledge, painters: int | None = None,
+    access: str = "",
 ) -> JobTakeoff:  # fmt: skip
     """Return the take-off of a job from the specifications of its parts.
 
@@ -213,10 +216,10 @@ def take_off(
     doings = doings_of(specs)
     lots = lots_of([line for part in parts for line in part.lines], stock, knowledge)
     sundries = (*used_up(doings, knowledge), *applicators(doings, crew, knowledge))
-    walls = access_plan(job, specs, knowledge)
+    walls, ways = access_plan(job, specs, knowledge, access), access_in(knowledge, job.country, shipped().access)
     hires = tuple(
         Hire(key, knowledge.access[key].label, days, money, knowledge.access[key].lead_days)
-        for key, (days, money) in hire_of(walls, knowledge.access, knowledge.practice, crew).items()
+        for key, (days, money) in hire_of(walls, ways, knowledge.practice, crew).items()
     )
     tasks = tasks_in(job, specs, knowledge)
     days = days_of(sum(task.hours for task in tasks), moving_h(walls, knowledge.access, knowledge.practice), crew, knowledge.practice)

@@ -27,6 +27,8 @@ class Contractor(EditableRow, Base):
     house_rules: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     # Rates, prices and practice that differ from the tables; core.prices reads and checks them.
     prices: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    # Address, telephone, mail, licence: what stands at the head of papers.
+    letterhead: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     # Raised by every change to what all jobs share: shelf, prices, house rules.
     revision: Mapped[int] = mapped_column(default=0, server_default="0")
 
@@ -47,6 +49,12 @@ class Job(EditableRow, Base):
     # Where the country's own years are not in the tables.
     lead_before_year: Mapped[int | None]
     asbestos_before_year: Mapped[int | None]
+    # Whose house it is; remarks are for the firm alone.
+    owner_name: Mapped[str] = mapped_column(default="", server_default="")
+    owner_phone: Mapped[str] = mapped_column(default="", server_default="")
+    owner_address: Mapped[str] = mapped_column(default="", server_default="")
+    owner_reach: Mapped[str] = mapped_column(default="", server_default="")
+    owner_remarks: Mapped[str] = mapped_column(default="", server_default="")
     crew: Mapped[list[Any]]
     # House rules and product choice; services.rules reads and validates them.
     rules: Mapped[dict[str, Any]]
@@ -187,7 +195,9 @@ class Surface(EditableRow, Base):
     hex: Mapped[str | None]
     # What is on it now.
     coating: Mapped[str]
+    # When it was coated or, bare, built; the month where it is known.
     coated_year: Mapped[int | None]
+    coated_month: Mapped[int | None]
     old_lrv_pct: Mapped[float | None]
     old_hex: Mapped[str | None]
     is_painted: Mapped[bool]

@@ -1,5 +1,6 @@
 """Jobs: the list, a new one, removing one, undo."""
 
+import math
 from functools import cache
 from typing import Annotated
 from zoneinfo import available_timezones
@@ -8,6 +9,8 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from amber_gable.core.geometry import Block, check_azimuth, check_block
+from amber_gable.core.survey.places import place_of, zone_of
+from amber_gable.errors import PlanError
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.jobs import JobFacts
@@ -30,21 +33,42 @@ def facts_in(form: TypedForm) -> tuple[JobFacts, System]:
     # The lengths are read all the same, so that their faults are named too.
     system: System = "metric" if typed_units == "metric" else "us"
     year = "A year like 1931; leave it empty if nobody knows."
+    latitude, longitude = _place(form)
+    is_placed = abs(latitude) <= 90 and abs(longitude) <= 180
+    zone = form.text("time_zone") or (zone_of(latitude, longitude) if is_placed else "UTC")
     facts = JobFacts(
         name=form.text("name", "Give the job a name, for instance the house or the street."),
-        latitude_deg=form.number("latitude_deg", "Latitude in degrees, like 43.80; north is positive."),
-        longitude_deg=form.number("longitude_deg", "Longitude in degrees, like -91.25; west is negative."),
+        latitude_deg=latitude,
+        longitude_deg=longitude,
         altitude_m=form.quantity("altitude_m", "length", system) if form.raw("altitude_m") else 0.0,
-        time_zone=form.text("time_zone"),
+        time_zone=zone,
         units=system,
         year_built=form.optional_whole("year_built", 1600, 2100, year),
         country=form.raw("country") or "us",
         lead_before_year=form.optional_whole("lead_before_year", 1850, 2100, year),
         asbestos_before_year=form.optional_whole("asbestos_before_year", 1850, 2100, year),
-        crew=[name.strip() for name in form.text("crew").split(",") if name.strip()],
+        crew=list(dict.fromkeys(name for typed in form.each("crew") for part in typed.split(",") if (name := part.strip()))),
         is_heated=form.raw("is_heated") != "no",
+        owner_name=form.text("owner_name"),
+        owner_phone=form.text("owner_phone"),
+        owner_address=form.text("owner_address"),
+        owner_reach=form.text("owner_reach"),
+        owner_remarks=form.long_text("owner_remarks", 1000),
     )
     return facts, system
+
+
+def _place(form: TypedForm) -> tuple[float, float]:
+    """Return latitude and longitude of a form: two fields, or both pasted into the first."""
+    pasted = form.raw("latitude_deg")
+    if pasted and not form.raw("longitude_deg"):
+        try:
+            return place_of(pasted)
+        except PlanError as fault:
+            form.errors["latitude_deg"] = str(fault)
+            return math.nan, math.nan
+    latitude = form.number("latitude_deg", "Latitude in degrees, like 43.80, north is positive; or paste both, as a map gives them.")
+    return latitude, form.number("longitude_deg", "Longitude in degrees, like -91.25; west is negative.")
 
 
 def _direction(form: TypedForm) -> float:
@@ -118,6 +142,7 @@ def new_job(request: Request, scope: InScope) -> HTMLResponse:
         system=owner.units,
         building=None,
         countries=scope.knowledge.countries,
+        places=jobs.page_of(scope).rows,
         block_fields=fields_of("house"),
         roofs=ROOF_WORDS[:-1],
         ridges=RIDGE_WORDS,

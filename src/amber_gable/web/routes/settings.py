@@ -8,6 +8,7 @@ from fastapi.responses import HTMLResponse, Response
 from amber_gable.services.app.machine import backup
 from amber_gable.services.app.machine.backup import BackupError
 from amber_gable.services.app.scope import OFFICE
+from amber_gable.services.office import letterhead
 from amber_gable.web.deps import WHO, InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
@@ -35,6 +36,12 @@ def set_who(request: Request, scope: InScope, form: Typed) -> Response:
     answer = sent(request.url_for("today" if form.raw("back") == "today" else "settings"))
     answer.set_cookie(WHO, quote(who), max_age=_A_YEAR_S, httponly=True, samesite="lax")
     return answer
+
+
+@router.post("/settings/letterhead", name="set_letterhead")
+def set_letterhead(request: Request, scope: InScope, form: Typed) -> Response:
+    letterhead.change(scope, form.text("firm_name"), {name: form.text(name) for name in letterhead.FIELDS})
+    return sent(request.url_for("settings"))
 
 
 @router.post("/settings/backup", name="make_backup")

@@ -126,7 +126,7 @@ def suggestion(job: Job, elevation: Elevation, knowledge: Knowledge) -> Suggesti
         slope_pct=elevation.ground_slope_pct,
         line_distance_m=min(distances, default=None),
     )
-    return suggest(knowledge.access, site, job.units)
+    return suggest(knowledge.access, site, job.units, knowledge.countries[job.country].scaffold_from_m)
 
 
 def is_near(feature: Feature, knowledge: Knowledge) -> bool:

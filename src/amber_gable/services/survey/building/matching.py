@@ -28,7 +28,8 @@ _FIRST_FACTS: dict[str, tuple[str, float, bool]] = {
 FOLLOWS = ("palm-damp", "palm-wet", "washed", "meter")
 _WORDS = {"wall": "wall", "gable": "gable top", "plinth": "plinth"}
 _KEPT = (
-    "substrate", "lies_on", "profile", "profile_mm", "texture", "lrv_pct", "hex", "coating", "coated_year", "old_lrv_pct", "old_hex",
+    "substrate", "lies_on", "profile", "profile_mm", "texture", "lrv_pct", "hex", "coating", "coated_year", "coated_month",
+    "old_lrv_pct", "old_hex",
     "is_painted",
 )  # fmt: skip
 
@@ -55,7 +56,8 @@ def _first_facts(kind: str, knowledge: Knowledge, like: Sequence[Surface]) -> di
     profile = "balusters" if kind == "railing" else row.profile
     return {
         "substrate": substrate, "lies_on": "", "profile": profile, "profile_mm": {}, "texture": row.texture, "lrv_pct": lrv, "hex": None,
-        "coating": "unknown" if painted else "none", "coated_year": None, "old_lrv_pct": None, "old_hex": None, "is_painted": painted,
+        "coating": "unknown" if painted else "none", "coated_year": None, "coated_month": None, "old_lrv_pct": None,
+        "old_hex": None, "is_painted": painted,
     }  # fmt: skip
 
 

@@ -1,21 +1,22 @@
 """Openings: adding, changing, copying along, mirroring, repeating a storey, removing."""
 
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 
 from amber_gable.core import geometry
 from amber_gable.core.geometry import Rect
-from amber_gable.core.geometry.openings import along, mirrored_opening, storey_up
+from amber_gable.core.geometry.openings import along, mirrored_opening, spread, storey_up
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import ChangeSet, changing, require
 from amber_gable.services.survey.building.matching import match_surfaces
 from amber_gable.services.survey.building.rows import rect_of, region_of, shape_of
-from amber_gable.store.models import Elevation, Job, Opening
+from amber_gable.store.models import Elevation, Item, Job, Opening
 from amber_gable.store.types import new_id
 
 MOVES = ("not-tried", "free", "painted-shut")
+_SHUTTER, _TRIM = "shutter", "window-trim"
 
 
 @dataclass(frozen=True)
@@ -108,6 +109,109 @@ def add_opening(scope: Scope, job_id: str, elevation_id: str, facts: OpeningFact
     with changing(scope, f"add the {label}", job_id) as change:
         job = change.whole_job()
         return _add_all(change, job, elevation_in(job, elevation_id), [facts], scope.knowledge)[0].id
+
+
+@dataclass(frozen=True)
+class OpeningSet:
+    """Equal openings entered at once, with what belongs to them.
+
+    Parameters
+    ----------
+    facts : OpeningFacts
+        Of each; its own `left_m` does not count.
+    count : int
+    lefts_m : tuple of float
+        As `geometry.openings.spread` reads them.
+    has_shutters : bool
+        A shutter on either side of each, as high as it is.
+    has_trim : bool
+        Trim round each, as one run among the trim.
+    rise_m : float
+        The same again so much higher; 0 for none.
+    is_opposite : bool
+        The same again on the opposite side of the block, mirrored.
+    """
+
+    facts: OpeningFacts
+    count: int = 1
+    lefts_m: tuple[float, ...] = ()
+    has_shutters: bool = False
+    has_trim: bool = False
+    rise_m: float = 0.0
+    is_opposite: bool = False
+
+
+def add_set(scope: Scope, job_id: str, elevation_id: str, wanted: OpeningSet) -> None:
+    """Put equal openings into a wall, with their shutters and trim, a storey up and on the opposite side; all of them or none.
+
+    Raises
+    ------
+    FieldErrors
+        If one does not fit or lies over another, with the place.
+    """
+    knowledge = scope.knowledge
+    wanted.facts.check(knowledge)
+    label = knowledge.openings[wanted.facts.kind].label.lower()
+    with changing(scope, f"add {wanted.count} {label}s" if wanted.count > 1 else f"add the {label}", job_id) as change:
+        job = change.whole_job()
+        elevation = elevation_in(job, elevation_id)
+        width = region_of(elevation).bounds[2]
+        lefts = spread(width, wanted.facts.width_m, wanted.count, wanted.lefts_m)
+        row = [replace(wanted.facts, left_m=round(left, 6)) for left in lefts]
+        rows = [*row, *(replace(facts, sill_m=facts.sill_m + wanted.rise_m) for facts in row if wanted.rise_m)]
+        _add_all(change, job, elevation, _with_shutters(rows, wanted, knowledge), knowledge)
+        sides = 1
+        if wanted.is_opposite:
+            sides, opposite = 2, _opposite(job, elevation)
+            there = region_of(opposite).bounds[2]
+            mirrored = [replace(f, left_m=round(mirrored_opening(f.rect, there).left, 6)) for f in rows]
+            _add_all(change, job, opposite, _with_shutters(mirrored, wanted, knowledge), knowledge)
+        if wanted.has_trim:
+            _trim(change, job, wanted.facts, len(rows) * sides, knowledge)
+
+
+def _with_shutters(rows: Sequence[OpeningFacts], wanted: OpeningSet, knowledge: Knowledge) -> list[OpeningFacts]:
+    """Return openings, each with a shutter on either side where they are wanted."""
+    if not wanted.has_shutters:
+        return list(rows)
+    shutter = knowledge.openings[_SHUTTER]
+    pairs = []
+    for facts in rows:
+        hung = replace(facts, kind=_SHUTTER, width_m=shutter.width_m, panes_across=1, panes_up=1, moves="not-tried")
+        pairs += [replace(hung, left_m=facts.left_m - shutter.width_m), replace(hung, left_m=facts.left_m + facts.width_m)]
+    return [*rows, *pairs]
+
+
+def _opposite(job: Job, elevation: Elevation) -> Elevation:
+    """Return the wall of the same block on its other side.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    block, _, side = elevation.key.rpartition("/")
+    other = {"front": "back", "back": "front", "left": "right", "right": "left"}.get(side, "")
+    found = next((e for e in job.building.elevations if e.block_id == elevation.block_id and e.key == f"{block}/{other}"), None)
+    if found is None:
+        raise FieldErrors({"is_opposite": "This wall has no opposite one that stands free."})
+    return found
+
+
+def _trim(change: ChangeSet, job: Job, facts: OpeningFacts, count: int, knowledge: Knowledge) -> None:
+    """Add the trim round openings: all sides of a window, three of a door; to the run that is there, if one was entered."""
+    is_door = knowledge.openings[facts.kind].substrate is not None
+    length = count * (2 * facts.height_m + (1 if is_door else 2) * facts.width_m)
+    kind = knowledge.items[_TRIM]
+    there = next((i for i in job.building.items if i.kind == _TRIM and not i.is_derived), None)
+    if there is not None:
+        change.update(there, {"length_m": there.length_m + length})
+        return
+    change.add(
+        Item(
+            id=new_id(), version=1, building_id=job.building.id, elevation_id=None, key="", substrate=kind.substrate, is_derived=False,
+            kind=_TRIM, length_m=length, girth_m=kind.girth_m, count=1, name=kind.label, is_painted=True,
+        )
+    )  # fmt: skip
 
 
 def update_opening(scope: Scope, job_id: str, opening_id: str, facts: OpeningFacts, version: int | None = None) -> str:

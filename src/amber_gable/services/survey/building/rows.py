@@ -26,6 +26,12 @@ def region_of(row: Elevation | Surface) -> Region:
     return Region(outline_of(row.outline), tuple(outline_of(hole) for hole in row.holes))
 
 
+def inside(region: Region) -> tuple[float, float]:
+    """Return a point well inside a region [m]: where what covers all of it is pinned."""
+    point = region.polygon.representative_point()
+    return round(float(point.x), 3), round(float(point.y), 3)
+
+
 def rect_of(opening: Opening) -> Rect:
     return Rect(opening.left_m, opening.sill_m, opening.width_m, opening.height_m)
 

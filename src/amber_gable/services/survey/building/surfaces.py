@@ -2,12 +2,14 @@
 
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
+from datetime import date
 from typing import Any
 
 from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.core.geometry import Cut, Outline, check_cut
 from amber_gable.core.geometry.profiles import check_dimensions
 from amber_gable.core.knowledge import Knowledge
+from amber_gable.core.survey.ages import Since, check_since
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import ChangeSet, changing, require
@@ -33,13 +35,20 @@ class SurfaceFacts:
     hex: str | None = None
     coating: str = "unknown"
     coated_year: int | None = None
+    coated_month: int | None = None
     old_lrv_pct: float | None = None
     old_hex: str | None = None
     name: str = ""
     lies_on: str = ""
 
-    def check(self, knowledge: Knowledge) -> None:
+    def check(self, knowledge: Knowledge, today: date) -> None:
         """Refuse rows the knowledge does not have, and figures that cannot be.
+
+        Parameters
+        ----------
+        knowledge : Knowledge
+        today : date
+            Nothing was coated after it.
 
         Raises
         ------
@@ -65,8 +74,11 @@ class SurfaceFacts:
                     lrv_pct(tint)
             except PlanError as fault:
                 faults[name] = str(fault)
-        if self.coated_year is not None and not 1600 <= self.coated_year <= 2100:
-            faults["coated_year"] = "The year it was last coated, like 2014; empty if nobody knows."
+        try:
+            if self.coated_year is not None:
+                check_since(Since(self.coated_year, self.coated_month), today)
+        except PlanError as fault:
+            faults["coated_year"] = str(fault)
         if self.profile_mm and self.profile in knowledge.profiles:
             try:
                 check_dimensions(knowledge.profiles[self.profile].shape, self.profile_mm)
@@ -93,7 +105,7 @@ def update_surface(scope: Scope, job_id: str, surface_id: str, facts: SurfaceFac
     ------
     FieldErrors, ConflictError
     """
-    facts.check(scope.knowledge)
+    facts.check(scope.knowledge, scope.clock.now().date())
     with changing(scope, "change the surface", job_id) as change:
         row = change.find(Surface, surface_id, "surface")
         change.label = f"change {row.name}"

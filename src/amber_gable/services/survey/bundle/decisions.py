@@ -85,7 +85,7 @@ def _part(reader: Reader, job: Job, path: str, part: PlacedPart) -> str | None:
 
 def _read_choice(reader: Reader, change: ChangeSet, job: Job, path: str, part: ChoicePart, on: str) -> None:
     wish = Wish(**{name: getattr(part, name) for name in _WISH})
-    reader.attempt(path, lambda: wish.check(reader.knowledge))
+    reader.attempt(path, lambda: wish.check(reader.knowledge, today_of(reader.scope, job)))
     edits = [Edit(**edit.model_dump()) for edit in part.edits]
     for number, edit in enumerate(edits):
         reader.attempt(f"{path}.edits.{number}", partial(check_known, edit, reader.knowledge))

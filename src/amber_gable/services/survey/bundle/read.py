@@ -170,7 +170,7 @@ def _surfaces(reader: Reader, change: ChangeSet, row: Elevation, given: Elevatio
             reader.problems[f"{here}.opening"] = "This opening has no surface of its own."
             continue
         facts = SurfaceFacts(**part.model_dump(exclude={"opening", "outline", "is_named", "name"}))
-        if not reader.passes(here, partial(facts.check, reader.knowledge)):
+        if not reader.passes(here, partial(facts.check, reader.knowledge, reader.scope.clock.now().date())):
             continue
         named = {"name": part.name, "is_named": True} if part.is_named else {}
         change.update(target, facts.columns() | named)

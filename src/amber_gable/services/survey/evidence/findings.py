@@ -18,6 +18,8 @@ from amber_gable.store.models import Elevation, Finding
 from amber_gable.store.types import new_id
 
 _LONGEST_NOTE = 1000
+# The extent that covers all of a surface.
+WHOLE = "all"
 
 
 @dataclass(frozen=True)

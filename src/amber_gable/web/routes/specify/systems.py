@@ -101,10 +101,10 @@ def forget_edit(request: Request, scope: InScope, job_id: str, part: str, index:
 
 @router.post("/systems/parts/{part}/wanted", name="want_on_part")
 def want_on_part(request: Request, scope: InScope, job_id: str, part: str, form: Typed) -> Response:
-    year = form.optional_whole("coated_year", 1600, 2100, "The year it was last coated, like 2014; empty if nobody knows.")
+    since = form.since("coated_year")
     form.done()
     wish = Wish(form.raw("wanted"), form.flag("is_heat_reflective"), form.flag("is_vinyl_safe"), form.raw("old_hex") or None,
-                form.raw("coating"), year)  # fmt: skip
+                form.raw("coating"), since.year if since else None)  # fmt: skip
     choices.want(scope, job_id, part, wish, form.version())
     return _back(request, job_id, part)
 

@@ -8,8 +8,9 @@ from fastapi.responses import FileResponse, HTMLResponse, Response
 from amber_gable.core.survey.site_tests import card_for
 from amber_gable.errors import FieldErrors
 from amber_gable.services.survey.building.openings import elevation_in
+from amber_gable.services.survey.building.rows import inside, region_of
 from amber_gable.services.survey.evidence import findings, photofiles, photos, site_tests
-from amber_gable.services.survey.evidence.findings import FindingFacts
+from amber_gable.services.survey.evidence.findings import WHOLE, FindingFacts
 from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
@@ -20,13 +21,23 @@ from amber_gable.web.views.survey.surveyed import panel, panel_values
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
+def _place(form: TypedForm, job: Job) -> tuple[float, float]:
+    """Return where a finding lies on its elevation [m]: tapped there, or measured from the left and the foot of the chosen surface."""
+    chosen = next((s for e in job.building.elevations for s in e.surfaces if s.id == form.raw("on_surface")), None)
+    if chosen is not None and form.raw("extent") == WHOLE and not (form.raw("x_m") or form.raw("y_m")):
+        return inside(region_of(chosen))
+    x, y = form.quantity("x_m", "length", job.units), form.quantity("y_m", "length", job.units)
+    left, foot = region_of(chosen).bounds[:2] if chosen is not None else (0.0, 0.0)
+    return x + left, y + foot
+
+
 def _facts(form: TypedForm, job: Job) -> FindingFacts:
+    x_m, y_m = _place(form, job)
     facts = FindingFacts(
         kind=form.raw("kind"),
         extent=form.raw("extent"),
-        # A tapped place comes in metres; a typed one in any unit.
-        x_m=form.quantity("x_m", "length", job.units),
-        y_m=form.quantity("y_m", "length", job.units),
+        x_m=x_m,
+        y_m=y_m,
         depth_mm=form.si("depth_mm", "small length", "mm") if form.raw("depth_mm") else None,
         note=form.long_text("note", 1000),
     )

@@ -5,7 +5,7 @@ from fastapi.responses import HTMLResponse
 
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.survey.building import openings
-from amber_gable.services.survey.building.openings import OpeningFacts
+from amber_gable.services.survey.building.openings import OpeningFacts, OpeningSet
 from amber_gable.units import System
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
@@ -16,8 +16,17 @@ from amber_gable.web.views.survey.surveyed import panel, panel_values
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 
 
-def opening_facts(form: TypedForm, scope: Scope, system: System) -> OpeningFacts:
+# Wider and taller than any usual opening, and higher than any sill: in feet, most likely inches were meant.
+_WIDE_M, _TALL_M, _HIGH_M = 6.2, 4.0, 12.0
+
+
+def opening_facts(form: TypedForm, scope: Scope, system: System, is_set: bool = False) -> OpeningFacts:
     """Read an opening; every fault at once.
+
+    Parameters
+    ----------
+    is_set : bool
+        Of several at once, whose places are read apart.
 
     Raises
     ------
@@ -25,10 +34,10 @@ def opening_facts(form: TypedForm, scope: Scope, system: System) -> OpeningFacts
     """
     facts = OpeningFacts(
         kind=form.choice("kind", scope.knowledge.openings, "Choose what it is from the list."),
-        width_m=form.quantity("width_m", "length", system),
-        height_m=form.quantity("height_m", "length", system),
-        left_m=form.quantity("left_m", "length", system),
-        sill_m=form.quantity("sill_m", "length", system),
+        width_m=form.plausible("width_m", "length", system, _WIDE_M),
+        height_m=form.plausible("height_m", "length", system, _TALL_M),
+        left_m=0.0 if is_set else form.quantity("left_m", "length", system),
+        sill_m=form.plausible("sill_m", "length", system, _HIGH_M),
         panes_across=form.optional_whole("panes_across", 1, 20, "Between 1 and 20 panes or panels.") or 1,
         panes_up=form.optional_whole("panes_up", 1, 20, "Between 1 and 20 panes or panels.") or 1,
         moves=form.raw("moves") or "not-tried",
@@ -39,7 +48,13 @@ def opening_facts(form: TypedForm, scope: Scope, system: System) -> OpeningFacts
 
 @router.post("/elevations/{elevation_id}/openings", name="add_opening")
 def add_opening(request: Request, scope: InScope, job: TheJob, elevation_id: str, form: Typed) -> HTMLResponse:
-    openings.add_opening(scope, job.id, elevation_id, opening_facts(form, scope, job.units))
+    count = form.whole("count", 1, 40, "1 to 40 at once.") if form.raw("count") else 1
+    lefts = form.lengths("left_m", job.units)
+    rise = form.plausible("rise_m", "length", job.units, _HIGH_M) if form.raw("rise_m") else 0.0
+    facts = opening_facts(form, scope, job.units, is_set=True)
+    count = len(lefts) if len(lefts) > 1 and count == 1 else count
+    wanted = OpeningSet(facts, count, lefts, form.flag("has_shutters"), form.flag("has_trim"), rise, form.flag("is_opposite"))
+    openings.add_set(scope, job.id, elevation_id, wanted)
     return panel(request, scope, job.id, elevation_id, "survey/_changed.html")
 
 

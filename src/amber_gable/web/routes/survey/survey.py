@@ -32,7 +32,7 @@ def survey_page(request: Request, scope: InScope, job: TheJob, at: str = "", dim
 @router.get("/survey/facts", name="job_facts")
 def facts_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     values: dict[str, Any] = {"job": job, "stage": "survey", "part": "facts", "building": job.building, "directions": DIRECTIONS}
-    return page(request, scope, "survey/facts.html", countries=scope.knowledge.countries, **values)
+    return page(request, scope, "survey/facts.html", countries=scope.knowledge.countries, owner=scope.owner, **values)
 
 
 @router.post("/facts", name="update_facts")
@@ -46,6 +46,9 @@ def _surface_facts(form: TypedForm, knowledge: Knowledge, system: System) -> Sur
     wanted = SHAPES[profile.shape].dimensions if profile else ()
     # Dimensions of a profile that was just left are not asked for again.
     typed = {name: form.dimension(name, system) for name in wanted if form.raw(name)}
+    since = form.since("coated_year")
+    if form.has("surface_name") and not form.raw("surface_name"):
+        form.errors["surface_name"] = "A surface keeps a name: it stands on drawings and papers. Type another, or the old one again."
     lrv = "The light reflectance value is 0 (black) to 100 (white); the colour card gives it."
     return SurfaceFacts(
         substrate=form.raw("substrate"),
@@ -57,7 +60,8 @@ def _surface_facts(form: TypedForm, knowledge: Knowledge, system: System) -> Sur
         profile_mm=typed,
         hex=form.raw("hex").lower() or None,
         coating=form.raw("coating") or "unknown",
-        coated_year=form.optional_whole("coated_year", 1600, 2100, "The year it was last coated, like 2014; empty if nobody knows."),
+        coated_year=since.year if since else None,
+        coated_month=since.month if since else None,
         old_lrv_pct=form.number("old_lrv_pct", lrv) if form.raw("old_lrv_pct") else None,
         old_hex=form.raw("old_hex").lower() or None,
         name=form.text("surface_name"),
@@ -67,7 +71,7 @@ def _surface_facts(form: TypedForm, knowledge: Knowledge, system: System) -> Sur
 @router.post("/surfaces/{surface_id}", name="update_surface")
 def update_surface(request: Request, scope: InScope, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
     facts = _surface_facts(form, scope.knowledge, job.units)
-    form.done(lambda: facts.check(scope.knowledge))
+    form.done(lambda: facts.check(scope.knowledge, scope.clock.now().date()))
     surfaces.update_surface(scope, job.id, surface_id, facts, form.version())
     return panel(request, scope, job.id, surface_id, "survey/_surface_saved.html")
 

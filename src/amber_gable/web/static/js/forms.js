@@ -153,7 +153,11 @@
     // htmx takes a swapped 422 for a success; only a real one may empty fields.
     if (form && status >= 200 && status < 300) {
       if (form.dataset.keep) forget(form);
-      for (const name of (form.dataset.reset ?? "").split(" ").filter(Boolean)) form.elements.namedItem(name).value = "";
+      for (const name of (form.dataset.reset ?? "").split(" ").filter(Boolean)) {
+        const field = form.elements.namedItem(name);
+        if (field.type === "checkbox") field.checked = field.defaultChecked;
+        else field.value = field.defaultValue;
+      }
     }
   });
   // An address that differs by its part behind # alone is only scrolled to: the page would go on showing what was before.

@@ -73,8 +73,11 @@
   const pinAt = (point) => {
     const form = document.getElementById("finding");
     document.getElementById("findings-part").open = true;
-    form.elements.namedItem("x_m").value = `${point[0].toFixed(2)} m`;
-    form.elements.namedItem("y_m").value = `${point[1].toFixed(2)} m`;
+    // A tap is measured on the whole side, a typed place on the chosen surface.
+    form.elements.namedItem("on_surface").value = "";
+    const say = (metres) => (form.dataset.units === "us" ? `${(metres / 0.3048).toFixed(2)} ft` : `${metres.toFixed(2)} m`);
+    form.elements.namedItem("x_m").value = say(point[0]);
+    form.elements.namedItem("y_m").value = say(point[1]);
     form.dispatchEvent(new Event("input", { bubbles: true }));
     form.querySelector("select").focus();
     form.scrollIntoView({ block: "nearest" });
@@ -143,7 +146,8 @@
     if (list.hasAttribute("data-fills")) {
       for (const [name, value] of Object.entries(option.dataset)) {
         const input = list.form.elements.namedItem(name);
-        if (input && !input.dataset.typed) input.value = value;
+        // A kind brings its usual size and sill each time it is chosen.
+        if (input) input.value = value;
       }
     }
     if (list.hasAttribute("data-reveals")) {

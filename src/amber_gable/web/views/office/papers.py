@@ -15,10 +15,11 @@ from amber_gable.drawing.tokens import token
 from amber_gable.exchange.workbook import Bill
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.office import extras, revisions
+from amber_gable.services.office.letterhead import lines_of
 from amber_gable.services.planning.schedules import first_day
 from amber_gable.services.systems.cards import hazards_of, told_to_owner
 from amber_gable.services.systems.specs import Spec
-from amber_gable.services.takeoff import alternatives
+from amber_gable.services.takeoff import alternatives, ranges
 from amber_gable.services.takeoff.access import reached
 from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan
@@ -62,7 +63,8 @@ def _shared(scope: Scope, job: Job) -> dict[str, Any]:
         return show_date(today + timedelta(days=offset), locale)
 
     return {
-        "job": job, "owner": scope.owner, "knowledge": knowledge, "takeoff": takeoff, "money": writer(scope),
+        "job": job, "owner": scope.owner, "letterhead": lines_of(scope.owner.letterhead),
+        "knowledge": knowledge, "takeoff": takeoff, "money": writer(scope),
         "show": shower(scope), "system": job.units, "day": day, "words": takeoff_words, "said": price_words,
         "specs": [p.spec for p in takeoff.parts], "sheet": coloured_sheet(job, [p.spec for p in takeoff.parts], knowledge),
     }  # fmt: skip
@@ -92,9 +94,10 @@ def proposal_values(scope: Scope, job: Job) -> dict[str, Any]:
     standing = revisions.standing(scope, job)
     return values | {
         "number": standing.number, "prepared": prepared(takeoff),
+        "to_owner": lambda hazard: scope.knowledge.systems.cautions[hazard.caution.key].to_owner or hazard.caution.text,
         "told": told_to_owner(specs, scope.knowledge), "hazards": hazards_of(specs, scope.knowledge),
         "exclusions": exclusions(specs, scope.knowledge), "warranties": price_words.warranties(takeoff, scope.knowledge),
-        "range": alternatives.range_of(scope, job), "others": alternatives.alternatives(scope, job),
+        "range": ranges.range_of(scope, job), "others": alternatives.alternatives(scope, job),
         "besides": extras.signed(extras.extras_of(scope, job.id), scope.knowledge),
     }  # fmt: skip
 

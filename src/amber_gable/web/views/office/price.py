@@ -11,6 +11,7 @@ from amber_gable.core.knowledge import Knowledge, UnitPrice
 from amber_gable.core.price.range import PriceRange
 from amber_gable.core.price.revision import ChangedLine
 from amber_gable.drawing.paint.spread import spread_svg
+from amber_gable.services.systems.specs import grade_of
 from amber_gable.services.takeoff.job import JobTakeoff
 from amber_gable.store.models import Extra
 from amber_gable.units import System, convert, show
@@ -40,7 +41,7 @@ def warranties(takeoff: JobTakeoff, knowledge: Knowledge) -> list[Warranty]:
     by_life: dict[tuple[str, int], tuple[Lasting, list[str]]] = {}
     for part in takeoff.parts:
         if part.lines:
-            last = lasting(part.spec.part.facts, part.spec.system.primer, part.spec.system.coats, knowledge)
+            last = lasting(part.spec.part.facts, part.spec.system, knowledge, grade_of(part.spec, knowledge))
             by_life.setdefault((last.key, last.warranty_years), (last, []))[1].append(part.name)
     return [Warranty(last, tuple(names)) for last, names in by_life.values()]
 

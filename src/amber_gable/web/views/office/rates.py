@@ -16,6 +16,8 @@ _BARE: dict[str, tuple[str, dict[System, str]]] = {
     "length": ("m", {"us": "ft", "metric": "m"}),
     "volume": ("L", {"us": "gal", "metric": "L"}),
 }
+# Money by the face that is scaffolded: by which area it is said.
+_FACE: dict[System, str] = {"us": "ft2", "metric": "m2"}
 _WHOLE = ("valid_days", "lead_days")
 
 
@@ -32,6 +34,8 @@ class FigureField:
 def _unit(figure: RateFigure, system: System, money: Money) -> str:
     if figure.kind in ("rate", "volume"):
         return symbol(figure.kind, system)
+    if figure.kind == "per-area":
+        return f"{money_symbol(money.currency, money.locale)}/{symbol('area', system)}"
     if figure.kind == "run":
         return f"{symbol('run', system)}/h"
     mark = money_symbol(money.currency, money.locale)
@@ -42,6 +46,8 @@ def typed(value: float, kind: str, system: System) -> str:
     """Return a figure as its field would be filled in: short, and read back to the same."""
     if kind == "length":
         return show(value, "length", system)
+    if kind == "per-area":
+        return f"{value / convert(1.0, 'm2', _FACE[system]):.6g}"
     if kind:
         si, bare = _BARE[kind]
         value = convert(value, si, bare[system])
@@ -73,7 +79,9 @@ def read_rates(form: TypedForm, figures: Sequence[RateFigure], system: System) -
             continue
         if text == typed(figure.value, figure.kind, system):
             continue
-        if figure.kind:
+        if figure.kind == "per-area":
+            value = form.number(figure.path, "An amount of money, please.") * convert(1.0, "m2", _FACE[system])
+        elif figure.kind:
             kind = "length" if figure.kind == "run" else figure.kind
             value = form.si(figure.path, kind, _BARE[figure.kind][1][system])
         else:

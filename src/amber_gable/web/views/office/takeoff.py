@@ -74,7 +74,13 @@ def wet_film(line: Line) -> str:
 
 
 _KINDS = {"m": "run", "edge": "run", "foot": "run", "cover": "area", "m2": "area", "m2 found": "area", "litres": "volume"}
-_WHAT = {"edge": " round openings", "foot": " along the ground", "cover": " covered", "m2 found": " found", "m": " of joint"}
+_WHAT = {
+    "edge": " round openings and along edges",
+    "foot": " along the ground",
+    "cover": " covered",
+    "m2 found": " found",
+    "m": " of joint",
+}
 
 
 def basis_words(sundry: SundryLine, system: System) -> str:
@@ -103,7 +109,7 @@ def coat_hours(part: PartTakeoff) -> float:
     return sum(part.spec.works[s.key].hours for s in part.spec.system.steps if s.family)
 
 
-_COUNTED = {"m2": "area", "m2 found": "area", "m": "run", "run": "run"}
+_COUNTED = {"m2": "area", "m2 found": "area", "m": "run", "run": "run", "edge": "run"}
 
 
 def work_arithmetic(work: Work, system: System) -> str:

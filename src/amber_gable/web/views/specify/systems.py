@@ -97,7 +97,12 @@ def stretches(steps: Sequence[Step]) -> list[tuple[str, list[tuple[int, Step]]]]
 
 
 # What a step counts by, for one and for many.
-_COUNTED = {"opening": ("opening", "openings"), "piece": ("piece", "pieces"), "once": ("time", "times")}
+_COUNTED = {
+    "opening": ("opening", "openings"),
+    "piece": ("piece", "pieces"),
+    "once": ("time", "times"),
+    "near": ("thing near", "things near"),
+}
 
 
 def _counted(amount: float, of: str, system: System) -> str:

@@ -1,0 +1,34 @@
+"""Letterhead of a contractor: address, telephone, mail, licence, as they stand at the head of every paper."""
+
+from collections.abc import Mapping
+
+from amber_gable.errors import FieldErrors
+from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.changes import changing
+
+FIELDS = ("address", "phone", "mail", "licence")
+_MOST = 160
+
+
+def lines_of(letterhead: Mapping[str, str]) -> tuple[str, ...]:
+    """Return the lines below the firm's name; none where nothing was entered."""
+    reach = ", ".join(letterhead[name] for name in ("phone", "mail") if letterhead.get(name))
+    licence = f"Licence {letterhead['licence']}" if letterhead.get("licence") else ""
+    return tuple(line for line in (letterhead.get("address", ""), reach, licence) if line)
+
+
+def change(scope: Scope, name: str, values: Mapping[str, str]) -> None:
+    """Change what the firm is called and what stands below.
+
+    Raises
+    ------
+    FieldErrors
+    """
+    faults = {field: f"Shorten this to {_MOST} characters." for field in FIELDS if len(values.get(field, "")) > _MOST}
+    if not name.strip():
+        faults["firm_name"] = "Give the firm a name: it stands on every paper."
+    if faults:
+        raise FieldErrors(faults)
+    with changing(scope, "change the letterhead") as change_set:
+        row = change_set.contractor_row()
+        change_set.update(row, {"name": name.strip(), "letterhead": {f: values.get(f, "").strip() for f in FIELDS}})
