@@ -94,7 +94,9 @@ def improved(given: Given, tries: int, seed: int = 0, told: Callable[[int, Tried
     chance = random.Random(seed)
     best = tried(given, first or usual_way(given))
     for nth in range(1, tries + 1):
-        found = tried(given, _changed(best.way, given, chance))
+        # The usual way is tried too: what was taken weeks ago may do worse by now.
+        is_usual = nth == 1 and first is not None
+        found = tried(given, usual_way(given) if is_usual else _changed(best.way, given, chance))
         # Work that loses its place is no saving.
         if found.cost.total < best.cost.total and found.cost.missing <= best.cost.missing + 1e-9:
             best = found

@@ -28,7 +28,7 @@
     }));
     alarms.forEach(notify);
   };
-  const is_busy = () => document.querySelector("main details[open] form, main form :focus:not(button), dialog[open], #mark:not([hidden]), .verdict-word");
+  const is_busy = () => document.querySelector("main details[open] form, form[data-sending], main form :focus:not(button), dialog[open], #mark:not([hidden]), .verdict-word");
   let listens = null;
   const listen = () => {
     if (document.hidden || listens) return;

@@ -44,11 +44,13 @@
     if (!form || event.detail.verb !== "post") return;
     event.preventDefault();
     const button = event.detail.triggeringEvent?.submitter ?? event.detail.elt;
+    // Until it is answered no news from elsewhere loads the page again under it (live.js, signal.js).
+    form.dataset.sending = "yes";
     (async () => {
       if (form.elements.namedItem("entry")?.type === "hidden") form.elements.namedItem("entry").value ||= fresh();
       const entry = {
         id: form.elements.namedItem("form_key").value, path: event.detail.path, fields: fieldsOf(form, button), words: wordsOf(form, button),
-        piece: form.dataset.piece ?? "", verb: button?.value || form.dataset.verb || "", version, made_by: holder, is_on_its_way: true,
+        piece: form.dataset.piece ?? "", verb: button?.value || form.dataset.verb || "", version, made_by: holder, is_on_its_way: queue.page,
       };
       form.dataset.keptAs = "";
       try {
@@ -67,6 +69,7 @@
   });
   document.addEventListener("htmx:afterRequest", (event) => {
     const form = event.target.closest?.("form[data-log]");
+    if (form) delete form.dataset.sending;
     if (!form?.dataset.keptAs) return;
     const id = form.dataset.keptAs, status = event.detail.xhr?.status ?? 0;
     form.dataset.keptAs = "";

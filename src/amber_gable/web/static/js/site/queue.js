@@ -27,6 +27,11 @@
   const remove = (id) => within("readwrite", (store) => store.delete(id));
   const all = async () => (await within("readonly", (store) => store.getAll())).sort((a, b) => a.number - b.number);
 
+  // Each page holds a lock of its own name as long as it is open: an entry that is on its way belongs to a page, or to none any more.
+  const page = `page ${crypto.getRandomValues(new Uint32Array(2)).join("")}`;
+  navigator.locks?.request(page, () => new Promise(() => {}));
+  const pages = async () => navigator.locks && new Set((await navigator.locks.query()).held.map((lock) => lock.name));
+
   // The server's clock as it was when there last was a signal: this device's own may be wrong by hours.
   const told = () => JSON.parse(localStorage.getItem("signal") ?? "null") ?? { offset_ms: 0, version: "", at: 0 };
   const serverNow = () => new Date(Date.now() + told().offset_ms);
@@ -91,5 +96,5 @@
   };
   const announce = () => document.dispatchEvent(new CustomEvent("queue:changed"));
 
-  window.amberQueue = { keep, all, remove, flush, answered, told, serverNow };
+  window.amberQueue = { page, pages, keep, all, remove, flush, answered, told, serverNow };
 })();

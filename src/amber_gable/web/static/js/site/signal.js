@@ -10,11 +10,12 @@
   const opened_at = Date.now();
   let is_lost = false, is_old = "", goes_on = false;
 
-  // Left on its way when the page was closed: nobody waits for its answer any more.
+  /* What was on its way when its page was left waits again: nobody is there any more to hear its answer. */
   const adopt = async () => {
+    const open = await queue.pages();
     for (const entry of await queue.all()) {
-      if (!entry.is_on_its_way) continue;
-      if (Date.now() - entry.number > AGAIN_MS) await queue.answered(entry.id, { is_on_its_way: false });
+      if (!entry.is_on_its_way || open?.has(entry.is_on_its_way)) continue;
+      if (open || Date.now() - entry.number > AGAIN_MS) await queue.answered(entry.id, { is_on_its_way: false });
       else setTimeout(ping, AGAIN_MS);
     }
   };
@@ -106,6 +107,7 @@
       answer = await reply.json();
     } catch {
       lost();
+      adopt().catch(() => {});
       return;
     }
     const was_lost = is_lost;
@@ -139,7 +141,7 @@
   window.addEventListener("online", ping);
   window.addEventListener("offline", lost);
   document.addEventListener("visibilitychange", () => { if (!document.hidden) ping(); });
-  document.addEventListener("DOMContentLoaded", () => { show(); ping(); carry(); });
+  document.addEventListener("DOMContentLoaded", () => { adopt().catch(() => {}).then(show); ping(); carry(); });
   setInterval(() => { if (is_lost) ping(); }, AGAIN_MS);
 
   window.amberSignal = { lost, show, say, goesOn: (will) => { goes_on = will; } };
