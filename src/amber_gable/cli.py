@@ -30,6 +30,7 @@ def serve(
     """Run the application alone, on the database and weather service that the environment names."""
     import uvicorn
 
+    from amber_gable.demo.seed import write_samples
     from amber_gable.services.app.settings import Settings
     from amber_gable.web.app import create_app
 
@@ -39,6 +40,7 @@ def serve(
     certificate, key = None, None
     with _plain_faults():
         application = create_app(settings)
+        application.state.running.samples = write_samples
     if tls:
         from amber_gable.services.app.machine.certificates import local_certificate
 

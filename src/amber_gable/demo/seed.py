@@ -1,5 +1,7 @@
 """Seeding the demonstration: the contractor and its four jobs."""
 
+from dataclasses import replace
+
 from amber_gable.demo import boathouse, orchard_deck, quarry_lane, tollkeepers
 from amber_gable.demo.office import write_office
 from amber_gable.demo.spec import DemoJob
@@ -41,6 +43,12 @@ def seed(app: App, specs: tuple[DemoJob, ...] = JOBS) -> str:
         write_machines(scope, written)
         write_record(scope, written[0])
     return written[0]
+
+
+def write_samples(scope: Scope) -> None:
+    """Write the sample jobs into the books of a firm, worked by its own painters."""
+    for spec in JOBS:
+        write(scope, replace(spec, facts=replace(spec.facts, crew=list(scope.owner.painters))))
 
 
 def seed_schedule(app: App, job_id: str) -> None:

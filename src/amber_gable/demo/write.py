@@ -85,9 +85,9 @@ def _surfaces(scope: Scope, job: Job, spec: DemoJob) -> None:
 
 def _site(scope: Scope, job_id: str, spec: DemoJob, by_name: dict[str, str]) -> None:
     for f in spec.features:
-        sector = dict(zip(("shade_from_deg", "shade_to_deg", "shade_up_to_deg"), f.shade, strict=True)) if f.shade else {}
+        edges = f.shade or (None, None, None)
         distance = _ft(f.distance_m) if f.distance_m else None
-        features.add_feature(scope, job_id, FeatureFacts(f.kind, f.note, by_name.get(f.elevation), distance, **sector))
+        features.add_feature(scope, job_id, FeatureFacts(f.kind, f.note, by_name.get(f.elevation), distance, *edges))
     for name, ground in spec.grounds.items():
         features.set_access(scope, job_id, by_name[name], None, ground, 0.0)
     for finding in spec.findings:

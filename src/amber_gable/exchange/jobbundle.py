@@ -171,6 +171,8 @@ class FeaturePart(BundlePart):
     shade_from_deg: float | None = Field(default=None, ge=0, le=360)
     shade_to_deg: float | None = Field(default=None, ge=0, le=360)
     shade_up_to_deg: float | None = Field(default=None, gt=0, le=90)
+    hex: Short | None = None
+    is_kept_off: bool = False
 
 
 class FindingPart(BundlePart):

@@ -20,7 +20,7 @@ from amber_gable.web.deps import ScopeMiddleware
 from amber_gable.web.door import faults, openapi
 from amber_gable.web.door.intake import IntakeMiddleware
 from amber_gable.web.door.security import Hosts, SecurityMiddleware
-from amber_gable.web.routes import api, demo, jobs, reckoner
+from amber_gable.web.routes import api, begin, demo, jobs, reckoner
 from amber_gable.web.routes import settings as settings_page
 from amber_gable.web.routes.office import bids, papers, price, takeoff, truck
 from amber_gable.web.routes.plan import crew, hours, morning, plansearch, schedule, sky, stopline, windows
@@ -114,6 +114,7 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
         reckoner,
         api,
         settings_page,
+        begin,
         demo,
     ):
         app.include_router(part.router)

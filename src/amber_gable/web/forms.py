@@ -10,6 +10,7 @@ from fastapi.responses import Response
 from starlette.datastructures import FormData, QueryParams, UploadFile
 
 from amber_gable.core.survey.ages import Since, since_of
+from amber_gable.core.survey.places import direction_of
 from amber_gable.errors import FieldErrors, PlanError, check_all
 from amber_gable.units import QuantityError, System, parse
 
@@ -154,6 +155,14 @@ class TypedForm:
         if math.isfinite(value) and (value != int(value) or not low <= value <= high):
             self.errors[name] = words
         return int(value) if math.isfinite(value) else low
+
+    def direction(self, name: str) -> float:
+        """Return an azimuth [°]; a direction that is none is left as a fault."""
+        try:
+            return direction_of(self.raw(name))
+        except PlanError as fault:
+            self.errors[name] = str(fault)
+            return math.nan
 
     def optional_whole(self, name: str, low: int, high: int, words: str) -> int | None:
         return self.whole(name, low, high, words) if self.raw(name) else None

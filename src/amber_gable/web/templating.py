@@ -23,9 +23,10 @@ from amber_gable.drawing.patterns import definitions
 from amber_gable.drawing.tokens import token
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
-from amber_gable.services.jobs.progress import stages_done
+from amber_gable.services.jobs.progress import stages_of
 from amber_gable.services.survey.evidence.gates import gates_of
 from amber_gable.store.models import Job
+from amber_gable.units import System, in_one_system
 from amber_gable.web.door.formroute import with_keys
 
 HERE = Path(__file__).parent
@@ -128,6 +129,7 @@ templates.env.filters.update(
     way_names=lambda ways: [(key, way.label) for key, way in ways.items()],
     id_names=lambda rows: [(row.id, row.name) for row in rows],
     small=lambda mm, unit: f"{mm / 25.4:.4g}" if unit == "in" else f"{mm:g}",
+    lower_first=lambda words: words[:1].lower() + words[1:],
     in_map=lambda key, mapping: mapping[key],
     zip=lambda first, second: list(zip(first, second, strict=True)),
 )
@@ -170,9 +172,9 @@ def shared_values(request: Request, scope: Scope, values: dict[str, Any]) -> dic
         "request": request,
         "now": local,
         "zone": zone,
-        "system": values.pop("system", None) or (job.units if job is not None else "us"),
+        "system": values.pop("system", None) or (job.units if job is not None else scope.owner.units),
         "stages": STAGES,
-        "stages_done": stages_done(scope, job) if job is not None and "stage" in values else frozenset(),
+        "stage_states": stages_of(scope, job) if job is not None and "stage" in values else {},
         # Lead and asbestos stay in sight in every stage; a page that knows of more gives its own.
         "gates": gates_of(scope, job) if job is not None and "stage" in values and "gates" not in values else [],
         "money": writer(scope),
@@ -187,7 +189,7 @@ def shared_values(request: Request, scope: Scope, values: dict[str, Any]) -> dic
 def fragment(request: Request, scope: Scope, template: str, **values: Any) -> Markup:
     """Return a part of a page that may be kept and put into several: its forms get their keys with the page."""
     shared = shared_values(request, scope, values)
-    return Markup(templates.get_template(template).render({**shared, **values}))
+    return Markup(in_one_system(templates.get_template(template).render({**shared, **values}), shared["system"]))
 
 
 def page(request: Request, scope: Scope, template: str, status_code: int = 200, **values: Any) -> HTMLResponse:
@@ -205,4 +207,9 @@ def page(request: Request, scope: Scope, template: str, status_code: int = 200, 
     # All is read: no connection waits for the drawing of a page.
     scope.release()
     html = templates.get_template(template).render({**shared, **values})
-    return HTMLResponse(with_keys(html), status_code)
+    return HTMLResponse(with_keys(in_one_system(html, shared["system"])), status_code)
+
+
+def printed(template: str, units_of_reader: System, /, **values: Any) -> str:
+    """Return a paper as HTML, its quantities in one system of units; it is no page and has no forms."""
+    return in_one_system(templates.get_template(template).render(**values), units_of_reader)

@@ -2,7 +2,7 @@
 
 import pytest
 
-from amber_gable.core.survey.places import place_of, zone_of
+from amber_gable.core.survey.places import direction_of, place_of, zone_of
 from amber_gable.errors import PlanError
 
 # The same place, 43.80 N, 91.25 W, in many hands.
@@ -33,3 +33,27 @@ def test_the_time_zone_follows_from_the_place():
     assert zone_of(43.80, -91.25) == "America/Chicago"
     assert zone_of(-33.87, 151.2) == "Australia/Sydney"
     assert zone_of(52.5, 13.4) == "Europe/Berlin"
+
+
+@pytest.mark.parametrize(
+    ("text", "azimuth_deg"),
+    [
+        ("North", 0),
+        ("n", 0),
+        ("south-west", 225),
+        ("Southwest", 225),
+        ("SW", 225),
+        ("s s w", 202.5),
+        ("225", 225),
+        ("247,5°", 247.5),
+        ("-45", -45),
+    ],
+)  # fmt: skip
+def test_a_direction_is_read_as_it_is_said(text, azimuth_deg):
+    assert direction_of(text) == azimuth_deg
+
+
+@pytest.mark.parametrize("text", ["", "up", "nan", "inf", "400", "north-north"])
+def test_what_is_no_direction_is_refused_in_words(text):
+    with pytest.raises(PlanError, match="A direction, like south-west"):
+        direction_of(text)

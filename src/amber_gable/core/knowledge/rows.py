@@ -328,9 +328,12 @@ class Ground(TableRow):
 
 
 class Country(TableRow):
-    """Years before which a building counts as holding a hazard; None where one must ask."""
+    """Years before which a building counts as holding a hazard (None where one must ask); units and money that are usual there."""
 
     label: str
+    units: Literal["us", "metric"] = "metric"
+    currency: str = Field(default="USD", pattern="[A-Z]{3}")
+    locale: str = Field(default="en_US", min_length=2, max_length=20)
     lead_before_year: int | None = None
     asbestos_before_year: int | None = None
     # Usual hire of a way up, by its key; and from which height a wall is scaffolded there; None where towers and lifts are usual.

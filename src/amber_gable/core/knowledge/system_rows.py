@@ -48,6 +48,8 @@ class StepRow(TableRow):
     disturbs: bool = False
     wets: bool = False
     abrades: bool = False
+    # Belongs to work under the rules of lead or asbestos: it begins once these are on record.
+    is_under_rules: bool = False
     check: str
     source: str
 

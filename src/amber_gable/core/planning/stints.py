@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 
 from amber_gable.core.geometry import SurfaceKind
 from amber_gable.core.knowledge import Phase, Wait
+from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.planning.work import WaitsFor, WorkTask
 
 STAGE_OF: Mapping[Phase, str] = {
@@ -20,6 +21,8 @@ STAGE_OF: Mapping[Phase, str] = {
 # Stages that are done for all of a side at once, whatever lies on it.
 _FOR_A_SIDE = ("clear", "wash")
 _WETS = ("prime", "coat", "seal")
+# Less than this before work that is held up [painter-hours] waits with it.
+_WITH_HELD_H = assumed("with_held_h")
 ALL = "all"
 BODY, DOORS, WINDOWS, SHUTTERS, TRIM, FOUNDATION = "walls", "doors", "windows", "shutters", "trim", "foundation"
 _FAMILY: Mapping[SurfaceKind, str] = {
@@ -171,7 +174,10 @@ def _runs(tasks: Sequence[WorkTask]) -> list[list[WorkTask]]:
         waits = any(w.wait.law != "clock" or w.wait.hours for w in task.after)
         is_new = last is None or STAGE_OF[last.phase] != stage or waits or stage in _WETS or bool(last.held_by) != bool(task.held_by)
         if is_new:
-            runs.append([])
+            # Nobody climbs to a wall to measure it while the work that the measure is for is held up: it waits with that work.
+            small = last is not None and task.held_by and STAGE_OF[last.phase] == stage == "prepare" and not last.held_by
+            if not (small and sum(t.hours for t in runs[-1]) < _WITH_HELD_H):
+                runs.append([])
         runs[-1].append(task)
     return runs
 
@@ -201,7 +207,7 @@ def stints_of(tasks: Sequence[WorkTask], places: Mapping[str, Place], *, trim_fi
         is_held = False
         for run in _runs([t for t in chain if t.hours or t.held_by]):
             # What comes after a step that is held up is kept apart: it does not hold up the walls beside it.
-            is_held = is_held or bool(run[0].held_by)
+            is_held = is_held or any(t.held_by for t in run)
             _add(drafts, run, places[key], numbers, is_held=is_held)
     _chain_waits(drafts, tasks)
     _side_rules(drafts, places, trim_first)

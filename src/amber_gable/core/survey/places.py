@@ -75,6 +75,33 @@ def place_of(text: str) -> tuple[float, float]:
     return latitude, longitude
 
 
+_WINDS = ("n", "nne", "ne", "ene", "e", "ese", "se", "sse", "s", "ssw", "sw", "wsw", "w", "wnw", "nw", "nnw")
+_DIRECTION = "A direction, like south-west or SW, or degrees from north: 90 is east, 180 south, 270 west."
+
+
+def direction_of(text: str) -> float:
+    """Return the azimuth [°, clockwise from north] of a direction: a wind by its name or letters, or degrees.
+
+    Raises
+    ------
+    PlanError
+    """
+    said = text.strip().casefold()
+    letters = said
+    for word in ("north", "east", "south", "west"):
+        letters = letters.replace(word, word[0])
+    letters = re.sub(r"[\s\-]+", "", letters)
+    if letters in _WINDS:
+        return 22.5 * _WINDS.index(letters)
+    try:
+        degrees = float(re.sub(r"(°|º|deg(rees)?)$", "", said).strip().replace(",", "."))
+    except ValueError:
+        raise PlanError(f"{_DIRECTION} Got {text.strip() or 'nothing'}.") from None
+    if not math.isfinite(degrees) or abs(degrees) > 360:
+        raise PlanError(f"{_DIRECTION} Got {text.strip()}.")
+    return degrees
+
+
 def zone_of(latitude_deg: float, longitude_deg: float) -> str:
     """Return the time zone of a place, like "America/Chicago".
 

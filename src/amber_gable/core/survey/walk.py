@@ -64,7 +64,7 @@ AT_A_WALL: tuple[Question, ...] = (
         (("leaking-gutter", "Leaking gutter or tap"), ("sprinkler", "Sprinkler"), ("wet-ground", "Soil or wet ground at the wall")), True, True,
     ),
     Question(
-        "hazard", "Look up, and at the ground.", "3 m from every wire; nobody on a ladder near wasps.",
+        "hazard", "Look up, and at the ground.", "3 m (10 ft) from every wire; nobody on a ladder near wasps.",
         (("power-line", "Wire or service drop"), ("electric-sign", "Electric sign or light"), ("nest", "Nest"), ("wasps", "Wasps or bees"),
          ("steep-ground", "Steep ground"), ("soft-ground", "Soft ground")), True, True,
     ),
@@ -147,15 +147,19 @@ def missing(where: Sequence[Station], answers: Mapping[tuple[str, str], str], al
     already : Known
         What the survey has beside the walk.
     """
-    absent = []
-    if already.is_quick:
-        absent.append("Measurements: the building is estimated from a quick survey.")
+    absent = ["Measurements: the building is estimated from a quick survey."] if already.is_quick else []
     for station in where:
         open_here = [q for q in questions_at(station.key) if (station.key, q.key) not in answers]
         if open_here:
             absent.append(f"{station.name}: {len(open_here)} of {len(questions_at(station.key))} questions open.")
         if answers.get((station.key, "openings")) == "wrong":
             absent.append(f"{station.name}: the openings in the drawing are not right yet.")
+    return absent + unsaid(answers, already)
+
+
+def unsaid(answers: Mapping[tuple[str, str], str], already: Known) -> list[str]:
+    """Return what is still missing beside the stations of the walk, a sentence each; arguments as `missing` takes them."""
+    absent = []
     if answers.get((AROUND, "damage")) == "later":
         absent.append("Damage that was there before: still to be pinned and photographed.")
     if answers.get((AROUND, "shade")) == "later":

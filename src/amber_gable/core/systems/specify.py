@@ -168,7 +168,7 @@ def blocked_by(row: StepRow, facts: Facts) -> tuple[str, ...]:
     facts : Facts
         How lead, asbestos and silica stand.
     """
-    breaks = row.disturbs or row.abrades
+    breaks = row.disturbs or row.abrades or row.is_under_rules
     closed = (("lead", facts.lead, breaks), ("asbestos", facts.asbestos, breaks or row.wets))
     held = tuple(hazard for hazard, state, forbids in closed if state == "closed" and forbids)
     return (*held, "silica") if "silica" in row.hazards and facts.silica != "works-under" else held

@@ -275,7 +275,7 @@ def vocabulary(knowledge: Knowledge) -> frozenset[str]:
         "age": ("weathered", "weathered-zinc", "seasoned", "cured", "fresh"), "ground": ("soft",),
         "asks": ("fits", "not-for-this", "too-open", "over-film", "over-mineral", "traps-water"), "height": ("over-3m",),
         "colour": ("same", "changed", "contrast", "darker", "dark", "deep", "unknown", "light-to-dark", "dark-to-light"),
-        "near": [*knowledge.features, "electric", "damp", "on-roof"],
+        "near": [*knowledge.features, "electric", "damp", "on-roof", "kept-off"],
         "weather": ("hot", "cold"), "edge": ("open",), "deck": ("strips", "grey"),
         "crack": ("wide",), "lead": ("raised", "closed", "works-under"), "asbestos": ("raised", "closed", "works-under"),
         "does": ("wets", "abrades", "disturbs", "chemical"), "step": systems.steps, "prime": ("none", "spot", "full"),

@@ -48,6 +48,9 @@ class App:
     # Prepares the start page and makes back-ups while serving.
     keeper: Any = None
 
+    # Writes the sample jobs into the books of a contractor; None where none are at hand.
+    samples: Callable[[Any], None] | None = None
+
     # Searches for better plans that are running, by contractor.
     searches: dict[str, Any] = field(default_factory=dict)
 

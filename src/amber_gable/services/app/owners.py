@@ -49,7 +49,7 @@ class Owner:
     knowledge : Knowledge
         The tables with the contractor's shelf and prices laid over them.
     letterhead : mapping of str to str
-        Address, telephone, mail, licence, where they were entered.
+        Address, telephone, mail, licence, where they were entered; country, by its key.
     """
 
     id: str
@@ -65,6 +65,16 @@ class Owner:
     mends_itself: bool
     knowledge: Knowledge
     letterhead: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def is_unnamed(self) -> bool:
+        """Return whether nobody has said yet whose books these are."""
+        return self.name == _UNNAMED and not self.painters
+
+    @property
+    def country(self) -> str:
+        """Return the country, by its key, in which the firm works; the first of the tables where none was said."""
+        return self.letterhead.get("country") or next(iter(self.knowledge.countries))
 
 
 class ContractorError(PlanError):

@@ -71,7 +71,7 @@ def _check(said: Said, now: datetime) -> None:
     if not 0 < said.share_pct <= 100:
         errors["share_pct"] = "Above 0 and at most 100 %."
     if said.litres is not None and not 0 < said.litres <= 2000:
-        errors["litres"] = "Above 0 and at most 2,000 L."
+        errors["litres"] = "Above 0 and at most 2,000 L (528 gal)."
     if said.told in (Told.AGAIN, Told.LEFT_OUT) and not said.remark.strip():
         errors["remark"] = "Say why, in a few words."
     if errors:

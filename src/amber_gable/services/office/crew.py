@@ -1,7 +1,7 @@
 """The crew of a contractor: who is in it, with hours, days off and skills. Crew size comes from here."""
 
 import secrets
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import date
 
 from pydantic import ValidationError
@@ -39,16 +39,30 @@ def add(scope: Scope, name: str) -> None:
     ------
     FieldErrors
     """
+    name = checked_name(name, scope.owner.painters)
+    _write(scope, f"take {name} on", [*scope.owner.painters, name], _written(scope) | {name: newcomer()})
+
+
+def checked_name(name: str, painters: Sequence[str]) -> str:
+    """Return a name that may join some painters, its spaces put right.
+
+    Raises
+    ------
+    FieldErrors
+    """
     name = " ".join(name.split())
     if not name or len(name) > _LONGEST:
         raise FieldErrors({"name": f"Give a name of at most {_LONGEST} characters."})
-    if name.casefold() in {known.casefold() for known in scope.owner.painters} or name.casefold() == "office":
+    if name.casefold() in {known.casefold() for known in painters} or name.casefold() == "office":
         raise FieldErrors({"name": f"There is a {name} already; add the first letter of the family name."})
-    if len(scope.owner.painters) >= _MOST:
+    if len(painters) >= _MOST:
         raise FieldErrors({"name": f"At most {_MOST} painters."})
-    _write(
-        scope, f"take {name} on", [*scope.owner.painters, name], _written(scope) | {name: Person(feed=_secret()).model_dump(mode="json")}
-    )
+    return name
+
+
+def newcomer() -> dict[str, object]:
+    """Return what is kept of somebody of whom nothing was entered yet: a calendar feed of this one's own."""
+    return Person(feed=_secret()).model_dump(mode="json")
 
 
 def remove(scope: Scope, name: str) -> None:

@@ -31,4 +31,6 @@ def change(scope: Scope, name: str, values: Mapping[str, str]) -> None:
         raise FieldErrors(faults)
     with changing(scope, "change the letterhead") as change_set:
         row = change_set.contractor_row()
-        change_set.update(row, {"name": name.strip(), "letterhead": {f: values.get(f, "").strip() for f in FIELDS}})
+        # What is kept beside the lines of the head, like the country, stays.
+        head = dict(row.letterhead) | {f: values.get(f, "").strip() for f in FIELDS}
+        change_set.update(row, {"name": name.strip(), "letterhead": head})

@@ -31,6 +31,20 @@ def change_prices(scope: Scope, values: Mapping[str, Value], job_id: str | None 
         By path; nothing is taken unless all can be.
     ConflictError
     """
+    kept = checked(scope, values)
+    with changing(scope, "rates and prices", job_id) as change:
+        change.update(change.contractor_row(), {"prices": kept}, version)
+    return len(kept)
+
+
+def checked(scope: Scope, values: Mapping[str, Value]) -> dict[str, Value]:
+    """Return what differs from the tables once some figures are taken as the contractor's own.
+
+    Raises
+    ------
+    FieldErrors
+        By path.
+    """
     base = shipped()
     table = {f.path: f.shipped for f in figures(base, base)} | {"money.currency": base.money.currency, "money.locale": base.money.locale}
     faults = {path: "There is no such figure." for path in values if path not in table}
@@ -43,6 +57,4 @@ def change_prices(scope: Scope, values: Mapping[str, Value], job_id: str | None 
         raise FieldErrors(faults)
     kept = {path: value for path, value in (dict(scope.owner.prices) | dict(values)).items() if path in table and value != table[path]}
     with_prices(base, kept)
-    with changing(scope, "rates and prices", job_id) as change:
-        change.update(change.contractor_row(), {"prices": kept}, version)
-    return len(kept)
+    return kept

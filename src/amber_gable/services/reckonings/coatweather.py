@@ -108,7 +108,7 @@ COAT_WEATHER = (
             ],
         },
         "recoat_at",
-        ("Label times hold at 25 °C and 50 %; warmer and drier never shortens them.",),
+        ("Label times hold at 25 °C (77 °F) and 50 %; warmer and drier never shortens them.",),
     ),
     Reckoning(
         "wood-moisture", "Wood moisture", "How dry does wood get in this air?", WoodMoistureIn, WoodMoistureOut, wood_moisture,

@@ -152,7 +152,8 @@ def _is_sunny(job: Job, elevation: Elevation) -> bool:
 
 
 def _near(job: Job, elevation: Elevation) -> tuple[str, ...]:
-    near = [f.kind for f in job.features if f.elevation_id in (None, elevation.id)]
+    there = [f for f in job.features if f.elevation_id in (None, elevation.id)]
+    near = [*(f.kind for f in there), *(["kept-off"] if any(f.is_kept_off for f in there) else [])]
     lamps = any(o.kind in _ELECTRIC for o in elevation.openings)
     blocks = {b.id: b.kind for b in job.building.blocks}
     # What stands on a roof is reached over it.

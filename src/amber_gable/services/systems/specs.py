@@ -161,8 +161,8 @@ class AsIf:
         Of a quick survey.
     scale : float
         Of every length; areas by its square.
-    under_lead_rules : bool
-        What is not cleared is worked under the rules.
+    lead_cleared : bool
+        Tests found no lead in what still counts as lead.
     access : str
         The way up to everything that is not reached from the ground.
     """
@@ -172,7 +172,7 @@ class AsIf:
     without: tuple[str, ...] = ()
     grade: str = ""
     scale: float = 1.0
-    under_lead_rules: bool = False
+    lead_cleared: bool = False
     access: str = ""
 
 
@@ -188,8 +188,8 @@ def _specified(scope: Scope, job: Job, schools: Mapping[str, str] | None, as_if:
     parts = parts_of(scope, job, used, as_if.rules, as_if.grade)
     if as_if.scale != 1:
         parts = [replace(p, extent=p.extent.scaled(as_if.scale)) for p in parts]
-    if as_if.under_lead_rules:
-        parts = [replace(p, facts=replace(p.facts, lead="works-under")) if p.facts.lead == "closed" else p for p in parts]
+    if as_if.lead_cleared:
+        parts = [replace(p, facts=replace(p.facts, lead="")) if p.facts.lead == "closed" else p for p in parts]
     if as_if.access:
         parts = [replace(p, facts=replace(p.facts, access=as_if.access)) if p.facts.access != "ground" else p for p in parts]
     return [spec_of(scope, p, edits.get(p.key, ()), preferred) for p in parts if p.key not in as_if.without]

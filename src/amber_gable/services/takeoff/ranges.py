@@ -57,7 +57,7 @@ def _range(scope: Scope, job: Job) -> PriceRange:
         rules = rules_of(job).model_copy(update={"coats": coats + 1})
         drivers.append(Driver("colour", "A colour that needs a coat more", likely, total(AsIf(rules))))
     if any(p.spec.part.facts.lead == "closed" for p in now.parts):
-        drivers.append(Driver("lead", "Lead not cleared: worked under its rules", likely, max(total(AsIf(under_lead_rules=True)), likely)))
+        drivers.append(Driver("lead", "Lead counts as there until tests clear it", min(total(AsIf(lead_cleared=True)), likely), likely))
     boards, rot = _HIDDEN[grade or "fair"]
     if any(knowledge.substrates[p.spec.part.facts.substrate].family == "wood" for p in now.parts):
         hidden = boards * knowledge.unit_prices["board"].price + rot * knowledge.unit_prices["rot"].price

@@ -236,4 +236,7 @@ class Feature(EditableRow, Base):
     shade_from_deg: Mapped[float | None]
     shade_to_deg: Mapped[float | None]
     shade_up_to_deg: Mapped[float | None]
+    # Its colour, where the new ones must go with it; and whether nobody may touch it.
+    hex: Mapped[str | None]
+    is_kept_off: Mapped[bool]
     job: Mapped[Job] = relationship(back_populates="features", lazy="raise")

@@ -105,11 +105,12 @@ def schedule_of(session: Session, job_id: str) -> Schedule | None:
     return session.scalars(select(Schedule).where(Schedule.job_id == job_id)).first()
 
 
-def has_schedule_and_readings(session: Session, job_id: str) -> tuple[bool, bool]:
+def has_schedule_and_record(session: Session, job_id: str) -> tuple[bool, bool]:
+    """Return whether a job has a plan, and whether anything stands on its record: work, a reading, a line of the log."""
     scheduled = select(Schedule.id).where(Schedule.job_id == job_id).exists()
-    read = select(Reading.id).where(Reading.job_id == job_id).exists()
-    row = session.execute(select(scheduled, read)).one()
-    return bool(row[0]), bool(row[1])
+    on_record = [select(model.id).where(model.job_id == job_id).exists() for model in (Reading, WorkEntry, LogEntry)]
+    row = session.execute(select(scheduled, *on_record)).one()
+    return bool(row[0]), any(row[1:])
 
 
 def readings(session: Session, job_id: str, limit: int) -> Sequence[Reading]:

@@ -65,6 +65,7 @@ def _answer(request: Request, fault: PlanError) -> Response:
         # A conflict is put right in the form like any other fault.
         status = 422 if status == 409 else status
         try:
+            values["system"] = _system_of(request)
             answer: Response = page(request, scope_of(request), template, status_code=status, **values)
         except DatabaseError:
             answer = HTMLResponse(templates.get_template("_errors.html").render(values), status)
@@ -82,6 +83,17 @@ def _with_units(request: Request, errors: Mapping[str, str]) -> dict[str, str]:
     typed: TypedForm | None = getattr(request.state, "typed", None)
     readings = typed.readings if typed is not None else {}
     return {field: f"{message} {readings[field]}" if field in readings else message for field, message in errors.items()}
+
+
+def _system_of(request: Request) -> str | None:
+    """Return the units in which the reader of a message thinks: those that the form chooses, or of its job; None for the firm's."""
+    typed: TypedForm | None = getattr(request.state, "typed", None)
+    if typed is not None and typed.raw("units") in ("us", "metric"):
+        return typed.raw("units")
+    try:
+        return jobs.head(scope_of(request), request.path_params["job_id"]).units
+    except (KeyError, PlanError):
+        return None
 
 
 def _fault_page(request: Request, message: str, status: int) -> Response:

@@ -23,8 +23,7 @@ from amber_gable.web.views.survey.blockform import RIDGE_WORDS, ROOF_WORDS, fiel
 
 router = APIRouter(route_class=FormRoute)
 
-DIRECTIONS = (("0", "North"), ("45", "North-east"), ("90", "East"), ("135", "South-east"), ("180", "South"), ("225", "South-west"),
-              ("270", "West"), ("315", "North-west"))  # fmt: skip
+DIRECTIONS = ("North", "North-east", "East", "South-east", "South", "South-west", "West", "North-west")
 
 
 def facts_in(form: TypedForm) -> tuple[JobFacts, System]:
@@ -71,10 +70,6 @@ def _place(form: TypedForm) -> tuple[float, float]:
     return latitude, form.number("longitude_deg", "Longitude in degrees, like -91.25; west is negative.")
 
 
-def _direction(form: TypedForm) -> float:
-    return form.number("front_azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west.")
-
-
 def read_new_job(scope: InScope, form: Typed) -> tuple[JobFacts, Block, float]:
     """Read the form of a job and its main block; every fault at once.
 
@@ -85,7 +80,7 @@ def read_new_job(scope: InScope, form: Typed) -> tuple[JobFacts, Block, float]:
     facts, system = facts_in(form)
     kind = form.raw("kind") if form.raw("kind") in ("house", "deck") else "house"
     block = read_block(form, kind, system, name="House" if kind == "house" else "Deck")
-    azimuth = _direction(form)
+    azimuth = form.direction("front_azimuth_deg")
     form.done(lambda: facts.check(scope.knowledge), lambda: check_block(block), lambda: check_azimuth(azimuth))
     return facts, block, azimuth
 
@@ -98,7 +93,7 @@ def read_facts(scope: InScope, form: Typed) -> tuple[JobFacts, float]:
     FieldErrors
     """
     facts, _ = facts_in(form)
-    azimuth = _direction(form)
+    azimuth = form.direction("front_azimuth_deg")
     form.done(lambda: facts.check(scope.knowledge), lambda: check_azimuth(azimuth))
     return facts, azimuth
 

@@ -4,33 +4,45 @@ import json
 from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse
+from fastapi.responses import HTMLResponse, Response
 from pydantic import ValidationError
 
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.reckonings import REGISTRY, Reckoning, find, reckon
+from amber_gable.services.jobs import jobs
+from amber_gable.services.log import entries
+from amber_gable.services.log.entries import Written
+from amber_gable.services.reckonings import REGISTRY, Reckoning, find, parse_body, reckon
+from amber_gable.services.reckonings.groups import CARRIES, found_in
 from amber_gable.services.reckonings.run import errors_of
 from amber_gable.units import System
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
-from amber_gable.web.forms import Typed, TypedForm
+from amber_gable.web.forms import Typed, TypedForm, sent, whole_in
 from amber_gable.web.templating import page
-from amber_gable.web.views.reckoner import fields_of, read_option, shown
+from amber_gable.web.views.reckoner import as_typed, fields_of, noted, read_option, shown
 
 router = APIRouter(route_class=FormRoute)
 
 
 @router.get("/reckoner", name="reckoner")
 def reckoner(request: Request, scope: InScope) -> HTMLResponse:
-    return page(request, scope, "reckoner/list.html", entries=REGISTRY)
+    search = request.query_params.get("q", "").strip()[:80]
+    return page(request, scope, "reckoner/list.html", groups=found_in(REGISTRY, search), search=search)
 
 
 @router.get("/reckoner/{name}", name="reckoning")
 def reckoning(request: Request, scope: InScope, name: str) -> HTMLResponse:
     entry = find(name)
     answer = shown(entry, reckon(entry, entry.example), _system(scope))
-    return page(request, scope, "reckoner/page.html", entry=entry, fields=fields_of(entry), answer=answer, entries=REGISTRY)
+    return page(request, scope, "reckoner/page.html", fields=fields_of(entry), groups=found_in(REGISTRY, ""), answer=answer,
+                **_carried(scope, entry, entry.example))  # fmt: skip
+
+
+def _carried(scope: Scope, entry: Reckoning, values: dict[str, Any]) -> dict[str, Any]:
+    """Return what an answer needs to be carried into a job: what was put in, the places it fits, the jobs."""
+    running = [head for head in jobs.list_jobs(scope) if head.state in ("running", "enquiry")]
+    return {"entry": entry, "typed": json.dumps(values), "carries": CARRIES.get(entry.name, ()), "carry_to": running}
 
 
 def _system(scope: Scope) -> System:
@@ -81,4 +93,24 @@ def reckon_form(request: Request, scope: InScope, name: str, form: Typed) -> HTM
         answer = shown(entry, reckon(entry, values), _system(scope))
     except PlanError as fault:
         raise PlanError(f"{fault.field}: {fault}", fault.field.split(".")[0] or "form") from fault
-    return page(request, scope, "reckoner/_answer.html", entry=entry, answer=answer)
+    return page(request, scope, "reckoner/_answer.html", answer=answer, **_carried(scope, entry, values))
+
+
+@router.post("/reckoner/{name}/carry", name="carry_reckoned")
+def carry(request: Request, scope: InScope, name: str, form: Typed) -> Response:
+    """Note an answer on a job, or go to the page of the job where it belongs, with the field filled."""
+    entry = find(name)
+    values = parse_body(form.raw("typed").encode())
+    answer = reckon(entry, values)
+    job = jobs.whole(scope, form.text("job", "Choose the job."))
+    form.done()
+    places = CARRIES.get(entry.name, ())
+    to = whole_in(form.raw("to"))
+    if to is None or to >= len(places):
+        entries.write(scope, job, Written("note", noted(entry, values, answer, job.units)))
+        return sent(f"{request.url_for('log', job_id=job.id)}#lines")
+    place = places[to]
+    there = values | answer.model_dump()
+    filled = {f"fill-{field}": as_typed(value, there.get(value), job.units) for field, value in place.fields}
+    address = request.url_for(place.page, job_id=job.id).include_query_params(**filled)
+    return sent(address)

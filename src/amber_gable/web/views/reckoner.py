@@ -2,13 +2,14 @@
 
 import json
 import types
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal, Union, get_args, get_origin
 
 from pydantic import BaseModel
 
 from amber_gable.services.reckonings import Reckoning
-from amber_gable.units import System, convert
+from amber_gable.units import System, convert, show
 
 _UNIT_BY_ENDING = (
     ("_m2_per_min", "m²/min"), ("_l_per_min", "L/min"), ("_m_per_s", "m/s"), ("_m2_per_l", "m²/L"), ("_psi", "psi"), ("_ml", "ml"),
@@ -183,3 +184,24 @@ def shown(entry: Reckoning, answer: BaseModel, system: System) -> Answered:
             also = _also(name, value, unit, system)
             values.append(Shown(name, label, _read(value), unit if value is not None else "", name == entry.lead, also))
     return Answered(values, table, head)
+
+
+def as_typed(name: str, value: Any, system: System) -> str:
+    """Return a value as somebody would type it into a field of a job in these units; `name` says its unit by its ending."""
+    kind = next((kind for ending, (kind, _) in _KIND_BY_ENDING.items() if name.endswith(ending)), None)
+    if isinstance(value, str) or value is None:
+        return value or ""
+    return show(float(value), kind, system) if kind else f"{value:g}"
+
+
+def noted(entry: Reckoning, values: Mapping[str, Any], answer: BaseModel, system: System) -> str:
+    """Return an answer with what was put in as a note: "Reckoned, height by shadow: height 24' 3". From: …"."""
+    lead = [v for v in shown(entry, answer, system).values if v.value not in ("", "none")]
+    lead = [v for v in lead if v.is_lead] or lead[:6]
+    said = "; ".join(f"{v.label} {v.value} {v.unit}".strip() + (f" ({v.also})" if v.also else "") for v in lead)
+    given = "; ".join(
+        f"{label_and_unit(name)[0]} {as_typed(name, value, system)} {'%' if name.endswith('_pct') else ''}".strip()
+        for name, value in values.items()
+        if isinstance(value, str | int | float)
+    )
+    return f"Reckoned, {entry.title.lower()}: {said}.{f' From: {given}.' if given else ''}"[:900]

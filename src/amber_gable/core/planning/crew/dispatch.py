@@ -71,6 +71,8 @@ class _Site:
         habits: Habits,
     ) -> None:  # fmt: skip
         self.tasks = {task.id: task for task in tasks}
+        # Of two that are alike the earlier of the sequence goes first: a plan does not hang on what ids happen to be.
+        self.order = {task.id: n for n, task in enumerate(tasks)}
         self.people = [_Person(painter) for painter in painters]
         self.jobs, self.count, self.habits = jobs, count, habits
         self.left = {job: [t for t in tasks if t.job == job] for job in jobs}
@@ -198,7 +200,7 @@ def _once(
     for stretch in keep:
         if stretch.is_pinned:
             site.hold_free(stretch)
-    for stretch in sorted(keep, key=lambda k: (k.start, k.task)):
+    for stretch in sorted(keep, key=lambda k: (k.start, site.order.get(k.task, -1))):
         _keep(site, stretch)
     for step in np.flatnonzero(works):
         now = int(step)
@@ -252,7 +254,7 @@ def _one_start(site: _Site, ready: dict[str, list[CrewTask]], now: int) -> bool:
             person.job, person.side, person.free_from = target, "", now + TRAVEL_STEPS
             return True
         here = [p for p in free if p.job == target or (not p.job and _job_for(site, p, ready, now) == target)]
-        for task in sorted(ready[target], key=lambda t: _rank(t, here)):
+        for task in sorted(ready[target], key=lambda t: (*_rank(t, here), site.order[t.id])):
             begun = _crew_and_end(site, task, here, now)
             if begun is not None:
                 _begin(site, task, *begun, now)
@@ -303,9 +305,9 @@ def _opens_soon(site: _Site, job: str, now: int) -> bool:
     return False
 
 
-def _rank(task: CrewTask, here: Sequence[_Person]) -> tuple[bool, bool, float, str]:
+def _rank(task: CrewTask, here: Sequence[_Person]) -> tuple[bool, bool, float]:
     on_side = any(p.side == task.side for p in here)
-    return (not task.is_wet, not on_side, -task.tail_h, task.id)
+    return (not task.is_wet, not on_side, -task.tail_h)
 
 
 def _crew_and_end(site: _Site, task: CrewTask, here: Sequence[_Person], now: int) -> tuple[list[_Person], int] | None:

@@ -13,9 +13,11 @@ from amber_gable.core.planning.crew.values import CrewTask, Painter, Stretch
 
 # What a move costs: somebody is told, something is loaded again. How many days after one that is touched are looked at.
 _MOVE_H, _NEXT_DAYS = assumed("move_h"), 2
+# So often a mended plan is looked at again at most.
+_SETTLES = 3
 
 
-def mended(given: Given, way: Way) -> Tried:
+def mended(given: Given, way: Way, known: int | None = None) -> Tried:
     """Return the plan that mends an earlier one, `given.keep`; the same plan where nothing forbids any of it.
 
     Parameters
@@ -23,6 +25,8 @@ def mended(given: Given, way: Way) -> Tried:
     given : Given
     way : Way
         How what finds another place is dispatched.
+    known : int, optional
+        Steps that the forecast reaches: beyond, nothing is kept the next time. All where it is not given.
     """
     tasks = {task.id: task for task in given.tasks}
     best = tried(given, way)
@@ -31,7 +35,18 @@ def mended(given: Given, way: Way) -> Tried:
         found = tried(replace(given, keep=keep), way)
         if found.cost.missing <= best.cost.missing + 1e-9 and _with_moves(found, given) < _with_moves(best, given):
             best = found
-    return best
+    return _settled(given, best, way, given.count if known is None else known)
+
+
+def _settled(given: Given, mended_plan: Tried, way: Way, known: int) -> Tried:
+    """Return a plan as it is once it is mended again: what only then finds a sooner place has it at once."""
+    for _ in range(_SETTLES):
+        keep = [k for k in mended_plan.plan.values() if k.start < known or k.is_pinned]
+        again = tried(replace(given, keep=keep), way)
+        if again.plan == mended_plan.plan or again.cost.total > mended_plan.cost.total:
+            break
+        mended_plan = again
+    return mended_plan
 
 
 def _stays(was: Stretch, plan: Mapping[str, Stretch]) -> bool:
@@ -70,8 +85,9 @@ def _choices(given: Given, tasks: Mapping[str, CrewTask], stirred: Sequence[Stre
 
 def _with_others(given: Given, tasks: Mapping[str, CrewTask], stirred: Sequence[Stretch], loose: Sequence[Stretch]) -> list[Stretch]:
     """Return what is kept with coats that cannot stay given to other painters at their hours, whose dry work then is set free."""
+    order = {task: n for n, task in enumerate(tasks)}
     keep, free = list(given.keep), {k.task for k in loose if not tasks[k.task].is_wet}
-    for was in sorted((k for k in stirred if tasks[k.task].is_wet and not k.is_pinned), key=lambda k: (k.start, k.task)):
+    for was in sorted((k for k in stirred if tasks[k.task].is_wet and not k.is_pinned), key=lambda k: (k.start, order[k.task])):
         task = tasks[was.task]
         others = [k for k in keep if k.task != was.task]
         able = [p for p in given.painters if _may(p, task, was) and not _is_taken(p, task, was, others, tasks, free)]

@@ -43,6 +43,9 @@ class TestCard:
         Values, subject and thresholds to a verdict.
     caution : str
         What could hurt, shown with the steps.
+    holds_for_alike : bool
+        What it says of one part, it says of others of the same material under the same old coat. What differs from place to
+        place (moisture, cracks, pH, lead) is tested at each.
     """
 
     key: str
@@ -53,6 +56,7 @@ class TestCard:
     fields: tuple[TestField, ...]
     judge: Callable[[dict[str, Any], Subject, SiteTests], TestVerdict]
     caution: str = ""
+    holds_for_alike: bool = False
 
     def read(self, values: Mapping[str, Any]) -> dict[str, Any]:
         """Return the values checked.
@@ -107,22 +111,25 @@ CARDS: tuple[TestCard, ...] = (
         "rub", "Rub", "Does it chalk?",
         ("Press a dark cloth or a finger on the wall and rub a hand's length.", "Hold it against the scale: 10 no dust, 8 slight, 6 medium, 4 and less heavy."),
         _ALL, (TestField("rating", "Chalk rating", low=2, high=10, hint="10 no dust, 2 heavy"),), judge.rub,
+        holds_for_alike=True,
     ),
     TestCard(
         "water-drop", "Water drop", "Does the wood take water?",
         ("Let one drop fall on bare wood.", "Count the seconds until it has soaked in; stop at two minutes."),
         ("wood",), (TestField("soaks_after_s", "Soaked in after", low=0, high=600, unit="s", hint="120 or more: it beads"),), judge.water_drop,
+        holds_for_alike=True,
     ),
     TestCard(
         "tape-pull", "Tape pull", "Do fibres come off?",
         ("Press tape on bare, dry wood.", "Pull it off sharply and look at its back."),
         ("wood",), (TestField("fibres", "On the tape", "choice", options=(("none", "Nothing"), ("few", "A few fibres"), ("many", "Many fibres"))),), judge.tape_pull,
+        holds_for_alike=True,
     ),
     TestCard(
         "cross-cut", "Cross-cut", "Does the old paint hold?",
-        ("Cut six lines each way through the paint, 2 mm apart.", "Press tape on, wait a minute, pull it off flat and quickly.", "Rate what is left: 5 all of it, 0 most is gone."),
+        ("Cut six lines each way through the paint, 2 mm (1/16 in) apart.", "Press tape on, wait a minute, pull it off flat and quickly.", "Rate what is left: 5 all of it, 0 most is gone."),
         _ALL, (TestField("rating", "Adhesion rating", low=0, high=5, hint="5 nothing lifts, 0 most is gone"),), judge.cross_cut,
-        "Not on paint that may hold lead without its rules: it makes chips and dust.",
+        "Not on paint that may hold lead without its rules: it makes chips and dust.", True,
     ),
     TestCard(
         "moisture", "Moisture", "Is it dry enough?",
@@ -144,6 +151,7 @@ CARDS: tuple[TestCard, ...] = (
         "magnet", "Magnet", "Which metal is it?",
         ("Hold a magnet on it.", "Look along the bottom edge for rust."),
         ("metal",), (TestField("holds", "The magnet holds", "choice", options=_YES_NO), TestField("rust", "Rust to be seen", "choice", options=_YES_NO)), judge.magnet,
+        holds_for_alike=True,
     ),
     TestCard(
         "plastic-sheet", "Plastic sheet", "Does water come through?",

@@ -301,7 +301,7 @@ def planned_courses(given: Given, known: int, way: Way | None) -> Courses:
         How it is dispatched, where a better one than the usual was found.
     """
     first = turned(given, known, 0)
-    best = mended(first, way or usual_way(first))
+    best = mended(first, way or usual_way(first), known)
     # The other courses only say when it may end.
     others = [tried(turned(given, known, turn * _DAY), best.way, looks=0).plan for turn in range(1, COURSES)]
     return Courses([dict(best.plan), *map(dict, others)], best.cost, soonest_ends(first.tasks, given.count))

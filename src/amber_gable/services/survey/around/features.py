@@ -4,9 +4,10 @@ import math
 from dataclasses import asdict, dataclass
 
 from amber_gable.core.air.sun import elevation_angle_deg
+from amber_gable.core.coat.colour import lrv_pct
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.survey.access import Site, Suggestion, suggest
-from amber_gable.errors import FieldErrors
+from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.survey.building.openings import elevation_in
@@ -26,6 +27,9 @@ class FeatureFacts:
     shade_from_deg: float | None = None
     shade_to_deg: float | None = None
     shade_up_to_deg: float | None = None
+    # Its colour, where the new ones must go with it; and whether nobody may touch it.
+    hex: str | None = None
+    is_kept_off: bool = False
 
     def check(self, knowledge: Knowledge) -> None:
         """Refuse what is in no list or cannot be.
@@ -49,6 +53,13 @@ class FeatureFacts:
                     faults[name] = "Its edge as seen from the house, 0 to 360 degrees from north."
             if self.shade_up_to_deg is None or not 0 < self.shade_up_to_deg <= 90:
                 faults["shade_up_to_deg"] = "How high it stands over the horizon, above 0 to 90 degrees; or give its height and distance."
+        if self.hex is not None:
+            try:
+                lrv_pct(self.hex)
+            except PlanError as fault:
+                faults["hex"] = str(fault)
+        if self.is_kept_off and not self.note.strip():
+            faults["note"] = "Say what must not be touched, in the words the crew will read."
         if len(self.note) > 500:
             faults["note"] = "Shorten the note to 500 characters."
         if faults:
@@ -133,3 +144,9 @@ def is_near(feature: Feature, knowledge: Knowledge) -> bool:
     """Return whether something stands nearer than people may work."""
     clearance = knowledge.features[feature.kind].clearance_m
     return bool(clearance) and (feature.distance_m if feature.distance_m is not None else math.inf) < clearance
+
+
+def kept_off(job: Job) -> list[tuple[str, str]]:
+    """Return what must not be touched: where it stands, and in words."""
+    names = {e.id: e.name for e in job.building.elevations}
+    return [(names.get(f.elevation_id or "", "Round the house"), f.note) for f in job.features if f.is_kept_off]

@@ -23,6 +23,8 @@ class WalkState:
     answers: dict[tuple[str, str], str]
     progress: Progress
     missing: list[str]
+    # Of it, what is not a station of the walk.
+    unsaid: list[str]
 
     @property
     def quick(self) -> dict[str, str]:
@@ -58,7 +60,9 @@ def state(scope: Scope, job: Job) -> WalkState:
         windows_not_tried=sum(kinds.openings[o.kind].moves and o.moves == "not-tried" for o in openings),
         is_quick=job.building.is_quick,
     )
-    return WalkState(where, answers, walk.progress(where, set(answers)), walk.missing(where, answers, already))
+    return WalkState(
+        where, answers, walk.progress(where, set(answers)), walk.missing(where, answers, already), walk.unsaid(answers, already)
+    )
 
 
 def question_at(job: Job, station: str, question: str) -> tuple[Station, Question]:
@@ -115,9 +119,9 @@ def _note(change: ChangeSet, scope: Scope, job: Job, station: str, options: set[
             change.add(
                 Feature(
                     id=new_id(), version=1, job_id=job.id, elevation_id=station, kind=kind, note="", distance_m=near,
-                    shade_from_deg=None, shade_to_deg=None, shade_up_to_deg=None,
+                    shade_from_deg=None, shade_to_deg=None, shade_up_to_deg=None, hex=None, is_kept_off=False,
                 )
             )  # fmt: skip
     for row in here:
-        if row.kind not in chosen and not row.note:
+        if row.kind not in chosen and not (row.note or row.hex or row.is_kept_off):
             change.delete(row)

@@ -1,5 +1,7 @@
 """Papers of a job: proposal, work order, material order and change order as PDF; workbook and CSV."""
 
+from typing import Any
+
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
@@ -12,15 +14,15 @@ from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.routes.office.takeoff import stage_values
 from amber_gable.web.routes.survey.surveyfiles import named
-from amber_gable.web.templating import STATIC, page, templates
+from amber_gable.web.templating import STATIC, page, printed
 from amber_gable.web.views.office.papers import PAPERS, bill_of, change_values
 
 router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
-def _pdf(template: str, values: dict[str, object]) -> bytes:
-    return pdf_of(templates.get_template(template).render(**values), STATIC.as_uri() + "/")
+def _pdf(template: str, values: dict[str, Any]) -> bytes:
+    return pdf_of(printed(template, values["system"], **values), STATIC.as_uri() + "/")
 
 
 @router.get("/papers", name="papers")

@@ -7,7 +7,7 @@ from amber_gable.core.price.range import nine_in_ten
 from amber_gable.services.office import extras, revisions
 from amber_gable.services.office.extras import ExtraFacts
 from amber_gable.services.office.rates import change_prices, own_figures
-from amber_gable.services.takeoff import alternatives, ranges
+from amber_gable.services.takeoff import alternatives, assumed, ranges
 from amber_gable.services.takeoff.job import under_rules
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
@@ -27,7 +27,7 @@ def price_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
     return page(
         request, scope, "price/page.html", range=price_range, spread=said.spread_of(price_range, writer(scope)), said=said,
         simulated=nine_in_ten(price_range.likely, price_range.drivers),
-        warranties=said.warranties(values["takeoff"], scope.knowledge),
+        rests_on=assumed.rests_on(scope, job, values["takeoff"]), warranties=said.warranties(values["takeoff"], scope.knowledge),
         lead_safe=under_rules(values["takeoff"], scope.knowledge),
         besides=extras.signed(extras.extras_of(scope, job.id), scope.knowledge), **values,
     )  # fmt: skip

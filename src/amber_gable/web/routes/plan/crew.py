@@ -13,12 +13,13 @@ from amber_gable.exchange.icalendar import calendar
 from amber_gable.exchange.pdf import pdf_of
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.office import crew, fleet
+from amber_gable.services.office.letterhead import lines_of
 from amber_gable.services.planning import mending
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
 from amber_gable.web.sentences import stint_line
-from amber_gable.web.templating import STATIC, page, templates
+from amber_gable.web.templating import STATIC, page, printed
 from amber_gable.web.views.plan.board import sides_in
 from amber_gable.web.views.plan.crew import all_planned, crew_board, eight_weeks, feed_entries, person_rows
 from amber_gable.web.views.plan.daysheet import day_text, day_values
@@ -198,7 +199,7 @@ def day_as_text(scope: InScope, day: str = "") -> Response:
 def day_as_pdf(scope: InScope, day: str = "") -> Response:
     values = _day_values(scope, day)
     system = values["rows"][0]["site"].job.units if values["rows"] else scope.owner.units
-    html = templates.get_template("papers/day_sheet.html").render(owner=scope.owner, system=system, **values)
+    html = printed("papers/day_sheet.html", system, owner=scope.owner, letterhead=lines_of(scope.owner.letterhead), system=system, **values)
     headers = {"content-disposition": f'attachment; filename="day-{values["day"].isoformat()}.pdf"'}
     return Response(pdf_of(html, STATIC.as_uri() + "/"), media_type="application/pdf", headers=headers)
 

@@ -10,6 +10,7 @@ from amber_gable.exchange.pdf import pdf_of
 from amber_gable.exchange.timesheet_csv import timesheet_csv
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.log.timesheet import Line, hours_by_day, timesheet
+from amber_gable.services.office.letterhead import lines_of
 from amber_gable.web.deps import InScope
 from amber_gable.web.templating import STATIC, page, templates
 
@@ -57,6 +58,8 @@ def _cells(line: Line) -> tuple[Any, ...]:
 @router.get("/crew/hours.pdf", name="timesheet_pdf")
 def timesheet_as_pdf(scope: InScope, week: str = "") -> Response:
     monday = _week(scope, week)
-    html = templates.get_template("papers/hours.html").render(owner=scope.owner, **_values(scope, monday))
+    html = templates.get_template("papers/hours.html").render(
+        owner=scope.owner, letterhead=lines_of(scope.owner.letterhead), **_values(scope, monday)
+    )
     headers = {"content-disposition": f'attachment; filename="hours-{monday.isoformat()}.pdf"'}
     return Response(pdf_of(html, STATIC.as_uri() + "/"), media_type="application/pdf", headers=headers)

@@ -3,10 +3,11 @@
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
-from fastapi.responses import HTMLResponse, JSONResponse
+from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
 from amber_gable.services.app.machine import health
 from amber_gable.services.jobs import jobs
+from amber_gable.services.office import beginning
 from amber_gable.services.planning import morning
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
@@ -25,7 +26,9 @@ def _rendered(request: Request, scope: InScope, start: StartPage) -> HTMLRespons
 
 
 @router.get("/", name="morning")
-def morning_page(request: Request, scope: InScope) -> HTMLResponse:
+def morning_page(request: Request, scope: InScope) -> Response:
+    if beginning.is_first_run(scope):
+        return RedirectResponse(request.url_for("begin"), 303)
     return _rendered(request, scope, start_page(request, scope))
 
 

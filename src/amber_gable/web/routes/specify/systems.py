@@ -29,7 +29,7 @@ from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
-from amber_gable.web.templating import STATIC, page, templates
+from amber_gable.web.templating import STATIC, page, printed
 from amber_gable.web.views.specify.systems import (
     about,
     grouped,
@@ -141,8 +141,13 @@ def system_cards(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
 @router.get("/systems/cards.pdf", name="cards_pdf")
 def cards_pdf(scope: InScope, job: TheJob) -> Response:
     specs, knowledge = specs_of(scope, job), scope.knowledge
-    html = templates.get_template("systems/cards_print.html").render(
-        job=job, system=job.units, hazards=hazards_of(specs, knowledge), chemistry=chemistry_of(specs, knowledge)
+    html = printed(
+        "systems/cards_print.html",
+        job.units,
+        job=job,
+        system=job.units,
+        hazards=hazards_of(specs, knowledge),
+        chemistry=chemistry_of(specs, knowledge),
     )
     headers = {"content-disposition": 'attachment; filename="safety-and-chemistry.pdf"'}
     return Response(pdf_of(html, STATIC.as_uri() + "/"), media_type="application/pdf", headers=headers)

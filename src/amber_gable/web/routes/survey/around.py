@@ -48,7 +48,13 @@ def _feature(form: TypedForm, scope: Scope, job: Job) -> FeatureFacts:
             if math.isfinite(height) and math.isfinite(distance):
                 sector["shade_up_to_deg"] = features.angle_of(height, distance)
     facts = FeatureFacts(
-        kind=kind, note=form.long_text("note", 500), elevation_id=form.raw("elevation_id") or None, distance_m=distance, **sector
+        kind=kind,
+        note=form.long_text("note", 500),
+        elevation_id=form.raw("elevation_id") or None,
+        distance_m=distance,
+        hex=form.raw("hex").lower() or None,
+        is_kept_off=form.flag("is_kept_off"),
+        **sector,
     )
     form.done(lambda: facts.check(scope.knowledge))
     return facts

@@ -120,7 +120,7 @@ def _outline(form: TypedForm, system: System) -> Outline:
 @router.post("/alone", name="add_alone")
 def add_alone(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     name = form.text("name", "Give it a name, for instance Garden wall.")
-    azimuth = form.number("azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west.")
+    azimuth = form.direction("azimuth_deg")
     outline = _outline(form, job.units)
     form.done()
     blocks.add_alone(scope, job.id, name, azimuth, outline)
@@ -134,7 +134,7 @@ def _row(job: Job, elevation_id: str) -> Elevation | None:
 @router.post("/alone/{elevation_id}", name="update_alone")
 def update_alone(request: Request, scope: InScope, job: TheJob, elevation_id: str, form: Typed) -> Response:
     name = form.text("name", "Give it a name, for instance Garden wall.")
-    azimuth = form.number("azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west.")
+    azimuth = form.direction("azimuth_deg")
     outline = _outline(form, job.units)
     form.done()
     blocks.update_alone(scope, job.id, elevation_id, name, azimuth, outline, form.version())

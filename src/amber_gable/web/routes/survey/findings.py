@@ -96,7 +96,8 @@ def remove_photo(request: Request, scope: InScope, job_id: str, photo_id: str, f
 
 @router.get("/surfaces/{surface_id}/tests/{kind}", name="test_card")
 def test_card(request: Request, scope: InScope, job: TheJob, surface_id: str, kind: str) -> HTMLResponse:
-    return page(request, scope, "survey/_test_card.html", card=card_for(kind), **panel_values(scope, job, surface_id))
+    return page(request, scope, "survey/_test_card.html", card=card_for(kind), others=site_tests.alike(job, surface_id),
+                **panel_values(scope, job, surface_id))  # fmt: skip
 
 
 @router.post("/surfaces/{surface_id}/tests/{kind}", name="record_test")
@@ -111,7 +112,7 @@ def record_test(request: Request, scope: InScope, job: TheJob, surface_id: str, 
             number = form.number(field.name, f"Write down a number, {field.low:g} to {field.high:g}.")
             values[field.name] = number if math.isfinite(number) else None
     form.done()
-    verdict = site_tests.record(scope, job, surface_id, kind, values, form.text("painter"))
+    verdict = site_tests.record(scope, job, surface_id, kind, values, form.text("painter"), form.each("also"))
     return panel(request, scope, job.id, surface_id, "survey/_tested.html", verdict=verdict, card=card_for(kind))
 
 

@@ -17,7 +17,7 @@ from amber_gable.store.models import Job
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
-from amber_gable.web.templating import STATIC, page, templates
+from amber_gable.web.templating import STATIC, page, printed
 from amber_gable.web.views.survey.printed import csv_rows, sheet_of, sheet_values
 
 router = APIRouter(route_class=FormRoute)
@@ -57,7 +57,7 @@ def drawing_svg(scope: InScope, job: TheJob) -> Response:
 
 @router.get("/jobs/{job_id}/drawing.pdf", name="drawing_pdf")
 def drawing_pdf(scope: InScope, job: TheJob) -> Response:
-    html = templates.get_template("survey/print.html").render(**sheet_values(scope, job))
+    html = printed("survey/print.html", job.units, **sheet_values(scope, job))
     return Response(pdf_of(html, STATIC.as_uri() + "/"), media_type="application/pdf", headers=named(job, "pdf"))
 
 

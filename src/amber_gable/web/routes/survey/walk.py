@@ -75,7 +75,7 @@ def create_quick(request: Request, scope: InScope, form: Typed) -> Response:
         substrate=form.raw("substrate"),
         grade=form.raw("grade"),
         counts=counts,
-        front_azimuth_deg=form.number("front_azimuth_deg", "Degrees from north: 0 north, 90 east, 180 south, 270 west."),
+        front_azimuth_deg=form.direction("front_azimuth_deg"),
     )
     form.done(lambda: facts.check(scope.knowledge), house_facts.check)
     return sent(request.url_for("survey", job_id=quick.create(scope, facts, house_facts)))

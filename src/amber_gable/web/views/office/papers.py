@@ -1,6 +1,7 @@
 """What the papers of a job hold: proposal, work order, material order, change order, workbook."""
 
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -17,9 +18,12 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.office import extras, revisions
 from amber_gable.services.office.letterhead import lines_of
 from amber_gable.services.planning.schedules import first_day
+from amber_gable.services.survey.around import features
 from amber_gable.services.systems.cards import hazards_of, told_to_owner
+from amber_gable.services.systems.colours import candidates_of, colours_of
+from amber_gable.services.systems.samples import samples_of
 from amber_gable.services.systems.specs import Spec
-from amber_gable.services.takeoff import alternatives, ranges
+from amber_gable.services.takeoff import alternatives, assumed, ranges
 from amber_gable.services.takeoff.access import reached
 from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan
@@ -86,6 +90,24 @@ def prepared(takeoff: JobTakeoff) -> list[tuple[list[str], tuple[str, ...]]]:
     return [(names, steps) for steps, names in prepared_parts.items()]
 
 
+@dataclass(frozen=True)
+class ColourLine:
+    """A colour in one line: the zone, the name on the card where one is known, its sheen, and who approved it."""
+
+    zone: str
+    hex: str | None
+    name: str
+    sheen: str
+    approved_by: str
+
+
+def colour_lines(scope: Scope, job: Job, specs: Sequence[Spec]) -> list[ColourLine]:
+    """Return the colours of a house by zone, as an owner reads them."""
+    names = {c.hex: c.code for c in candidates_of(scope, job.id)}
+    found = colours_of(scope, specs, samples_of(scope, job.id))
+    return [ColourLine(c.zone, c.hex, names.get(c.hex or "", ""), c.sheen.replace("-", " "), c.approved_by) for c in found]
+
+
 def proposal_values(scope: Scope, job: Job) -> dict[str, Any]:
     """Return what a proposal says: scope, systems, what the owner is told beforehand, price, payment, signatures."""
     values = _shared(scope, job)
@@ -93,6 +115,7 @@ def proposal_values(scope: Scope, job: Job) -> dict[str, Any]:
     specs: list[Spec] = values["specs"]
     standing = revisions.standing(scope, job)
     return values | {
+        "colours": colour_lines(scope, job, specs), "rests_on": assumed.rests_on(scope, job, takeoff, is_for_owner=True),
         "number": standing.number, "prepared": prepared(takeoff),
         "to_owner": lambda hazard: scope.knowledge.systems.cautions[hazard.caution.key].to_owner or hazard.caution.text,
         "told": told_to_owner(specs, scope.knowledge), "hazards": hazards_of(specs, scope.knowledge),
@@ -108,8 +131,15 @@ def work_values(scope: Scope, job: Job) -> dict[str, Any]:
     specs = values["specs"]
     return values | {
         "hazards": hazards_of(specs, scope.knowledge), "reached": reached(scope, job, specs, first_day(scope, job)),
-        "plan": spray_plan(job, values["takeoff"], scope.knowledge), "unsigned": extras.unsigned(extras.extras_of(scope, job.id)),
+        "kept_off": features.kept_off(job), "plan": spray_plan(job, values["takeoff"], scope.knowledge),
+        "unsigned": extras.unsigned(extras.extras_of(scope, job.id)),
     }  # fmt: skip
+
+
+def material_values(scope: Scope, job: Job) -> dict[str, Any]:
+    """Return what the counter reads: lots, sundries, hire, and by when."""
+    first = first_day(scope, job)
+    return _shared(scope, job) | {"needed_by": show_date(first, scope.knowledge.money.locale) if first else ""}
 
 
 def change_values(scope: Scope, job: Job) -> dict[str, Any]:
@@ -123,7 +153,7 @@ PAPERS: Mapping[str, tuple[str, str, str, Callable[[Scope, Job], dict[str, Any]]
     "work-order": ("Work order", "For the crew: every part step by step, ladders, tools, cautions. No prices.", "papers/work_order.html",
                    work_values),
     "material-order": ("Material order", "For the counter: cans by lot and colour, sundries; at cost.", "papers/material_order.html",
-                       _shared),
+                       material_values),
 }  # fmt: skip
 
 
