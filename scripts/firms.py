@@ -53,7 +53,7 @@ def house_of(scope: Scope, firm: Firm, substrate: str, grade: str, storeys: int)
     """Return what a firm needs for a house of a kind."""
     paced = QuickFacts(PERIMETER_M, EAVES_M[storeys], storeys, 2, substrate, grade, {"windows": 12, "doors": 2})
     name = f"{firm.name} {substrate} {grade} {storeys}"
-    facts = replace(tollkeepers.JOB.facts, name=name, country=firm.country, units=firm.units, year_built=1985)
+    facts = replace(tollkeepers.JOB.facts, name=name, country=firm.country, units=firm.units, year_built=1985, lead_before_year=1978)
     job_id = quick.create(scope, facts, paced)
     with changes.changing(scope, "crew", job_id) as change:
         row = change.whole_job()

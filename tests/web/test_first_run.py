@@ -6,8 +6,7 @@ from fastapi.testclient import TestClient
 from amber_gable.demo.seed import write_samples
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
-from amber_gable.services.jobs import jobs
-from amber_gable.services.office import beginning
+from amber_gable.services.jobs import beginning, jobs
 from amber_gable.web.app import create_app
 from tests.support.pages import errors, send
 from tests.support.serving import open_at
@@ -48,16 +47,16 @@ def test_the_first_page_of_an_empty_database_asks_and_uses_what_is_said(first, e
     assert '<option value="metric" selected>' in page
     assert first.get("/").url.path == "/"
     # It is said once; a second tab that still shows the page changes nothing.
-    assert "begun already" in errors(send(first, "/begin", FIRM | {"name": "Other"}))["form"]
+    assert "begun already" in errors(send(first, "/begin", FIRM | {"name": "Other"}))["the-form-form"]
     assert "These books have begun" in first.get("/begin").text
 
 
 def test_what_cannot_be_is_said_at_its_field(first, empty):
     wrong = FIRM | {"name": "", "painters": "Ada, ada", "currency": "euros", "labour_per_h": "much", "country": "moon"}
     said = errors(send(first, "/begin", wrong))
-    assert {"name", "painters", "currency", "labour_per_h", "country"} <= set(said)
-    assert "family name" in said["painters"]
-    assert "tax_pct" in errors(send(first, "/begin", FIRM | {"tax_pct": "900"}))
+    assert {f"the-form-{field}" for field in ("name", "painters", "currency", "labour_per_h", "country")} <= set(said)
+    assert "family name" in said["the-form-painters"]
+    assert "the-form-tax_pct" in errors(send(first, "/begin", FIRM | {"tax_pct": "900"}))
     assert beginning.is_first_run(fresh(empty))
 
 

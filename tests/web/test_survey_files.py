@@ -78,7 +78,9 @@ def test_a_quick_survey_over_http(client, opened):
     }
     bad = errors(send(client, "/quick", typed | {"perimeter_m": "4'", "windows": "lots", "grade": "grim"}, "q"))
     assert {"q-perimeter_m", "q-windows", "q-grade"} <= set(bad)
-    made = send(client, "/quick", typed).headers["hx-redirect"]
+    priced = send(client, "/quick", typed).headers["hx-redirect"]
+    assert "Paced and counted, not measured" in client.get(priced).text, "the answer is the price"
+    made = priced.replace("/price", "/survey")
     text = client.get(made).text
     assert "quick: estimated, not measured" in text
     job_id = made.split("/")[-2]

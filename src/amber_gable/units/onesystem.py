@@ -8,6 +8,7 @@ _NUMBER = r"[\-−]?\d[\d,]*(?:\.\d+)?(?:[  ]\d+/\d+|/\d+)?"
 _SPAN = rf"{_NUMBER}(?:\s(?:to|by|and|or)\s{_NUMBER})?"
 _SI = r"(?:mm|cm|m|km|µm|ml|L|°C|bar|kg|m/s|km/h|m²|m2|m²/L|m2/L)"
 _US = r"(?:in|ft|mil|miles?|gal|qt|oz|fl\soz|°F|psi|lb|mph|ft²|ft2|ft²/gal|ft2/gal)"
+_TWO = re.compile(r"\s(?:to|by|and|or)\s")
 _BOTH = re.compile(rf"(?P<si>{_SPAN}\s{_SI})\s\((?P<us>{_SPAN}\s{_US})\)|(?P<us_first>{_SPAN}\s{_US})\s\((?P<si_last>{_SPAN}\s{_SI})\)")
 
 
@@ -23,6 +24,12 @@ def in_one_system(text: str, system: System) -> str:
 
     def chosen(both: re.Match[str]) -> str:
         si, us = both["si"] or both["si_last"], both["us"] or both["us_first"]
-        return us if system == "us" else si
+        ours, theirs = (us, si) if system == "us" else (si, us)
+        if bool(_TWO.search(ours)) == bool(_TWO.search(theirs)):
+            return ours
+        # "0 to 20 m (65 ft)": only the last number has its other reading; nothing is nothing in any unit.
+        if theirs.startswith("0 to ") and not _TWO.search(ours):
+            return f"0 to {ours}"
+        return both[0]
 
     return _BOTH.sub(chosen, text)

@@ -29,8 +29,10 @@ from amber_gable.services.survey.bundle.export import export
 from amber_gable.services.survey.bundle.read import read_in
 from amber_gable.services.survey.evidence import findings, gates, site_tests
 from amber_gable.services.survey.evidence.findings import FindingFacts
-from amber_gable.services.systems.specs import specs_of
-from amber_gable.services.takeoff.job import UNDER_RULES, job_takeoff, under_rules
+from amber_gable.services.systems.specs import AsIf, specs_of
+from amber_gable.services.takeoff import ranges
+from amber_gable.services.takeoff.alternatives import take_off_as_if
+from amber_gable.services.takeoff.job import job_takeoff, under_rules
 from amber_gable.store import queries
 from tests.support.records import everything, last
 from tests.support.surveys import CLEARED, elevation
@@ -188,8 +190,14 @@ def test_putty_is_cleared_by_its_own_sample_alone(opened, job):
 
 
 def test_work_under_the_lead_rules_has_steps_with_hours_sheets_and_money(opened, job):
+    # Until a test clears it, it counts as lead: its hours, sheets and money are in the price, and held up.
     before = job_takeoff(opened, job)
-    assert UNDER_RULES not in before.hours_by_kind
+    held = [s for p in before.parts for s in p.spec.system.steps if s.key.startswith("rules-") and s.key != "rules-notice"]
+    assert held
+    assert all("lead" in s.blocked_by for s in held)
+    cleared = float(take_off_as_if(opened, job, AsIf(lead_cleared=True)).price.total)
+    driver = next(d for d in ranges.range_of(opened, job).drivers if d.key == "lead")
+    assert (driver.low, driver.high) == (cleared, float(before.price.total))
     under = {"certificate": "FR-12", "notice": "Handed over 1 Sep", "containment": "Sheets 3 m out, tape, signs"}
     gates.record(opened, job.id, "lead", "works-under", (), under)
     whole = jobs.whole(opened, job.id)
@@ -208,7 +216,9 @@ def test_work_under_the_lead_rules_has_steps_with_hours_sheets_and_money(opened,
     assert least * 0.99 <= sum(t.hours for t in tasks) <= 1.35 * least
     assert {line.key for line in after.sundries} >= {"containment-sheet", "wipes", "waste-bags"}
     assert under_rules(after, opened.knowledge).money > 0
-    assert after.price.total > before.price.total + under_rules(after, opened.knowledge).money
+    assert after.price.total == before.price.total, "who works under the rules pays for them, tested or not"
+    assert not any("lead" in s.blocked_by for p in after.parts for s in p.spec.system.steps)
+    assert float(after.price.total) > cleared + float(under_rules(after, opened.knowledge).money)
 
 
 def test_a_block_that_others_hang_on_moves_them_with_it(opened, job):

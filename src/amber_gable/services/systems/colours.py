@@ -83,15 +83,40 @@ def set_colour(scope: Scope, job: Job, colour: ZoneColour, hex_code: str) -> Non
     FieldErrors
         If it is no colour.
     """
-    code = _checked(hex_code)
-    with changing(scope, f"{colour.zone}: {code}", job.id) as change:
+    set_colours(scope, job, [(colour, hex_code)])
+
+
+def set_colours(scope: Scope, job: Job, chosen: Sequence[tuple[ZoneColour, str]], field: str = "hex") -> None:
+    """Give the parts of several colours others, in one change.
+
+    Parameters
+    ----------
+    chosen : sequence of (ZoneColour, str)
+    field : str
+        Of the form, for faults; "{key}" in it stands for the colour's.
+
+    Raises
+    ------
+    FieldErrors
+        Every fault at once; nothing is changed.
+    """
+    codes, faults = [], {}
+    for colour, hex_code in chosen:
+        try:
+            codes.append((colour, _checked(hex_code)))
+        except FieldErrors as fault:
+            faults[field.format(key=colour.key)] = fault.errors["hex"]
+    if faults:
+        raise FieldErrors(faults)
+    with changing(scope, ", ".join(f"{colour.zone}: {code}" for colour, code in codes[:3]), job.id) as change:
         whole = change.whole_job()
-        for spec in colour.specs:
-            row = queries.of_job(change.session, Surface, spec.part.key, job.id)
-            if row is not None:
-                change.update(row, {"hex": code, "lrv_pct": round(lrv_pct(code), 2)})
-            else:
-                change.update(choice_of(change, whole, spec.part.key), {"hex": code})
+        for colour, code in codes:
+            for spec in colour.specs:
+                row = queries.of_job(change.session, Surface, spec.part.key, job.id)
+                if row is not None:
+                    change.update(row, {"hex": code, "lrv_pct": round(lrv_pct(code), 2)})
+                else:
+                    change.update(choice_of(change, whole, spec.part.key), {"hex": code})
 
 
 def _checked(hex_code: str) -> str:

@@ -3,8 +3,8 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
-from amber_gable.services.office import beginning
-from amber_gable.services.office.beginning import FirmFacts
+from amber_gable.services.jobs import beginning
+from amber_gable.services.jobs.beginning import FirmFacts
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent

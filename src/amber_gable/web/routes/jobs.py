@@ -119,6 +119,8 @@ def job_list(request: Request, scope: InScope, state: str = "", q: str = "") -> 
 @router.post("/jobs/{job_id}/state", name="set_job_state")
 def set_job_state(request: Request, scope: InScope, job_id: str, form: Typed) -> Response:
     jobs.set_state(scope, job_id, form.raw("state"), form.version())
+    if form.raw("back") == "schedule":
+        return sent(request.url_for("schedule", job_id=job_id))
     # Back to the list as it was looked at.
     back = {key: value for key, value in (("state", form.raw("shown")), ("q", form.raw("q"))) if value}
     return sent(request.url_for("jobs").include_query_params(**back))

@@ -13,7 +13,6 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.log import entries
 from amber_gable.services.log.entries import Written
 from amber_gable.services.reckonings import REGISTRY, Reckoning, find, parse_body, reckon
-from amber_gable.services.reckonings.groups import CARRIES, found_in
 from amber_gable.services.reckonings.run import errors_of
 from amber_gable.units import System
 from amber_gable.web.deps import InScope
@@ -21,6 +20,7 @@ from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent, whole_in
 from amber_gable.web.templating import page
 from amber_gable.web.views.reckoner import as_typed, fields_of, noted, read_option, shown
+from amber_gable.web.views.reckonerfinder import CARRIES, found_in
 
 router = APIRouter(route_class=FormRoute)
 

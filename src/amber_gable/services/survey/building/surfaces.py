@@ -1,7 +1,7 @@
 """Surfaces: what they are made of, and dividing an elevation into them by drawn lines."""
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from datetime import date
 from typing import Any
 
@@ -114,16 +114,36 @@ def update_surface(scope: Scope, job_id: str, surface_id: str, facts: SurfaceFac
         change.update(row, facts.columns() | named, version)
 
 
-def like_surface(scope: Scope, job_id: str, surface_id: str) -> int:
-    """Give every surface of the same kind on the building the facts of this one; return how many changed."""
+def as_usual(facts: SurfaceFacts, was: Surface | None, knowledge: Knowledge) -> tuple[SurfaceFacts, bool]:
+    """Return facts with the usual profile and texture of another substrate, where only that was changed; and whether they were put in.
+
+    A wall that is of render now is no more lapped because it was of boards before.
+    """
+    is_changed = was is not None and facts.substrate != was.substrate and (facts.profile, facts.texture) == (was.profile, was.texture)
+    row = knowledge.substrates.get(facts.substrate)
+    if not is_changed or row is None or was is None or was.kind == "railing":
+        return facts, False
+    return replace(facts, profile=row.profile, texture=row.texture, profile_mm={}), True
+
+
+def like_surface(scope: Scope, job_id: str, surface_id: str, *, of_block: bool = False) -> int:
+    """Give every surface of the same kind the facts of this one; return how many changed.
+
+    Parameters
+    ----------
+    of_block : bool
+        Only those of its own block: a wing is often clad otherwise than the house.
+    """
     with changing(scope, "all alike", job_id) as change:
         job = change.whole_job()
         surfaces = [s for e in job.building.elevations for s in e.surfaces]
         model = require(next((s for s in surfaces if s.id == surface_id), None), "surface")
         kinds = {"wall", "gable"} if model.kind in ("wall", "gable") else {model.kind}
+        block = next(e.block_id for e in job.building.elevations if model in e.surfaces)
+        here = {s.id for e in job.building.elevations if not of_block or e.block_id == block for s in e.surfaces}
         change.label = f"all like {model.name}"
         facts = {name: getattr(model, name) for name in SurfaceFacts.__dataclass_fields__ if name != "name"}
-        others = [s for s in surfaces if s.kind in kinds and s.id != model.id and s.opening_id is None]
+        others = [s for s in surfaces if s.kind in kinds and s.id != model.id and s.opening_id is None and s.id in here]
         for row in others:
             change.update(row, facts)
         return len(others)

@@ -6,8 +6,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 
 from amber_gable.services.app.machine import health
-from amber_gable.services.jobs import jobs
-from amber_gable.services.office import beginning
+from amber_gable.services.jobs import beginning, jobs
 from amber_gable.services.planning import morning
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute

@@ -57,6 +57,16 @@ def _back(request: Request, job_id: str, zone: str) -> Response:
     return sent(f"{request.url_for('colours', job_id=job_id)}?zone={zone}")
 
 
+@router.post("/colours", name="set_colours")
+def set_colours(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
+    """Give every zone whose field was typed in another colour, at once."""
+    typed = [(c, code) for c in _colours(scope, job) if (code := form.raw(f"hex-{c.key}")) and code.lower() != c.hex]
+    if not typed:
+        raise FieldErrors({"form": "No colour was changed: type one as # and six digits, like #a8b59a."})
+    colours.set_colours(scope, job, typed, "hex-{key}")
+    return sent(request.url_for("colours", job_id=job.id))
+
+
 @router.post("/colours/{key}", name="set_colour")
 def set_colour(request: Request, scope: InScope, job: TheJob, key: str, form: Typed) -> Response:
     code = form.raw("hex")

@@ -72,13 +72,15 @@ def _surface_facts(form: TypedForm, knowledge: Knowledge, system: System) -> Sur
 def update_surface(request: Request, scope: InScope, job: TheJob, surface_id: str, form: Typed) -> HTMLResponse:
     facts = _surface_facts(form, scope.knowledge, job.units)
     form.done(lambda: facts.check(scope.knowledge, scope.clock.now().date()))
+    was = next((s for e in job.building.elevations for s in e.surfaces if s.id == surface_id), None)
+    facts, is_usual = surfaces.as_usual(facts, was, scope.knowledge)
     surfaces.update_surface(scope, job.id, surface_id, facts, form.version())
-    return panel(request, scope, job.id, surface_id, "survey/_surface_saved.html")
+    return panel(request, scope, job.id, surface_id, "survey/_changed.html" if is_usual else "survey/_surface_saved.html")
 
 
 @router.post("/surfaces/{surface_id}/alike", name="all_alike")
-def all_alike(request: Request, scope: InScope, job_id: str, surface_id: str) -> HTMLResponse:
-    surfaces.like_surface(scope, job_id, surface_id)
+def all_alike(request: Request, scope: InScope, job_id: str, surface_id: str, form: Typed) -> HTMLResponse:
+    surfaces.like_surface(scope, job_id, surface_id, of_block=form.raw("of") == "block")
     return panel(request, scope, job_id, surface_id, "survey/_changed.html")
 
 

@@ -78,4 +78,4 @@ def create_quick(request: Request, scope: InScope, form: Typed) -> Response:
         front_azimuth_deg=form.direction("front_azimuth_deg"),
     )
     form.done(lambda: facts.check(scope.knowledge), house_facts.check)
-    return sent(request.url_for("survey", job_id=quick.create(scope, facts, house_facts)))
+    return sent(request.url_for("price", job_id=quick.create(scope, facts, house_facts)))
