@@ -112,13 +112,7 @@ def stage(hand: Hand, name: str) -> None:
     hand.click(hand.page.locator("#stages a", has_text=name), leaves=True)
 
 
-def walls(page: Page) -> list[str]:
-    return page.locator(".band-place a").evaluate_all("all => all.map((one) => one.getAttribute('aria-label') || one.textContent.trim())")
-
-
 def test_a_house_is_entered_priced_and_planned_in_a_hundred_and_forty_actions(page: Page, site: Site):
-    page.set_default_timeout(12000)
-    expect.set_options(timeout=12000)
     page.goto(site.url)
     hand = Hand(page)
     hand.link("Jobs", "header")

@@ -349,20 +349,6 @@ def test_pages_come_where_there_never_was_a_forecast(client, opened, weather, jo
     assert "no forecast" in refused.text
 
 
-def test_the_reckoner_form_keeps_its_words_at_the_field(client):
-    bad = {"air_temp_c": "72", "rel_humidity_pct": "", "pressure_kpa": "101.3"}
-    found = errors(send(client, "/reckoner/dew-point", bad, "reckon"))
-    assert "Fahrenheit" in found["reckon-air_temp_c"]
-    assert found["reckon-rel_humidity_pct"] == "Give rel_humidity_pct."
-    good = send(client, "/reckoner/dew-point", {"air_temp_c": "20", "rel_humidity_pct": "60"})
-    assert "12.01 °C" in good.text
-    assert "53.6 °F" in good.text, "a contractor on US units reads both"
-    assert "12.01 °C" in send(client, "/reckoner/dew-point", {"air_temp_c": "68F", "rel_humidity_pct": "60"}).text
-    hours = errors(send(client, "/reckoner/surface-temperature", {"hours": "[{}]"}, "reckon"))
-    assert "reckon-latitude_deg" in hours
-    assert "not JSON" in errors(send(client, "/reckoner/surface-temperature", {"hours": "[{"}, "reckon"))["reckon-hours"]
-
-
 def test_the_demo_clock_is_a_demo_only(client, opened):
     before = opened.clock.now()
     assert send(client, "/demo/clock", {"hours": "3"}).headers["hx-refresh"] == "true"

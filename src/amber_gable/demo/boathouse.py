@@ -7,7 +7,7 @@ from amber_gable.demo.spec import BlockSpec, DemoJob, FeatureSpec, FindingSpec, 
 from amber_gable.services.jobs.rules import JobRules
 
 JOB = DemoJob(
-    facts=facts("Slipway Boathouse", 1988, ("Marlow",), is_heated=False),
+    facts=facts("Slipway Boathouse", 1988, ("Marlow",), is_heated=False, owner=("Hollis Sedge", "at the slipway")),
     rules=JobRules(painters=1, method="sprayer", access="lift"),
     front_azimuth_deg=95.0,
     blocks=(

@@ -7,7 +7,7 @@ from amber_gable.demo.spec import BlockSpec, DemoJob, FeatureSpec, FindingSpec, 
 from amber_gable.services.jobs.rules import JobRules
 
 JOB = DemoJob(
-    facts=facts("Orchard Deck", 2004, ("Ines",), is_heated=False),
+    facts=facts("Orchard Deck", 2004, ("Ines",), is_heated=False, owner=("Juniper Vale", "by telephone")),
     rules=JobRules(painters=1, method="brush", access="ground"),
     front_azimuth_deg=20.0,
     paints_trim=False,

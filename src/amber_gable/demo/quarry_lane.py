@@ -12,7 +12,7 @@ def _casement(elevation: str, left: str, width: str = "4'") -> OpeningSpec:
 
 
 JOB = DemoJob(
-    facts=facts("Quarry Lane 9", 1996, ("Tobias", "Marlow"), asbestos_before_year=1989),
+    facts=facts("Quarry Lane 9", 1996, ("Tobias", "Marlow"), asbestos_before_year=1989, owner=("Perrin Moss", "letterbox")),
     rules=JobRules(painters=2),
     front_azimuth_deg=172.0,
     blocks=(

@@ -123,8 +123,9 @@ class DemoJob:
 
 
 def facts(
-    name: str, year_built: int | None, crew: tuple[str, ...], asbestos_before_year: int | None = None, *, is_heated: bool = True
-) -> JobFacts:
+    name: str, year_built: int | None, crew: tuple[str, ...], asbestos_before_year: int | None = None, *, is_heated: bool = True,
+    owner: tuple[str, str] = ("", ""),
+) -> JobFacts:  # fmt: skip
     """Return the facts of a job in Heron Ferry."""
     return JobFacts(
         name=name,
@@ -137,4 +138,6 @@ def facts(
         asbestos_before_year=asbestos_before_year,
         crew=crew,
         is_heated=is_heated,
+        owner_name=owner[0],
+        owner_reach=owner[1],
     )

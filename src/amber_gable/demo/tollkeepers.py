@@ -21,7 +21,7 @@ def _shutters(first: str, second: str, sill: str) -> list[OpeningSpec]:
 
 
 JOB = DemoJob(
-    facts=facts("Tollkeeper's House", 1931, ("Ines", "Tobias")),
+    facts=facts("Tollkeeper's House", 1931, ("Ines", "Tobias"), owner=("Odile Tansy", "by telephone, evenings")),
     rules=JobRules(painters=2),
     front_azimuth_deg=78.0,
     blocks=(

@@ -31,10 +31,13 @@ class StageState:
         Something of it was entered.
     missing : tuple of Missing
         The weightiest first.
+    done : str
+        What it is called where nothing is missing.
     """
 
     has_begun: bool
     missing: tuple[Missing, ...]
+    done: str = "all there"
 
     @property
     def is_done(self) -> bool:
@@ -45,7 +48,7 @@ class StageState:
         """Return the state in words: "not begun", "3 missing", "all there"."""
         if not self.has_begun:
             return "not begun"
-        return f"{len(self.missing)} missing" if self.missing else "all there"
+        return f"{len(self.missing)} missing" if self.missing else self.done
 
 
 def stages_of(scope: Scope, job: Job) -> dict[str, StageState]:
@@ -83,10 +86,10 @@ def _stages(scope: Scope, job: Job, has_schedule: bool, is_on_record: bool) -> d
     return {
         "survey": _survey(scope, job),
         "systems": StageState(has_walls and len(without) < len(painted), tuple(systems)),
-        "takeoff": StageState(has_walls and bool(job.owner_name or scope.owner.prices), tuple(office)),
-        "windows": StageState(has_walls, ()),
-        "schedule": StageState(has_schedule, tuple(plan)),
-        "log": StageState(is_on_record, () if is_on_record else (Missing("The first entry: a reading, work or a note", "log"),)),
+        "takeoff": StageState(has_walls, tuple(office), "priced"),
+        "windows": StageState(has_walls, (), "reckoned"),
+        "schedule": StageState(has_schedule, tuple(plan), "planned"),
+        "log": StageState(is_on_record, () if is_on_record else (Missing("The first entry: a reading, work or a note", "log"),), "begun"),
     }
 
 

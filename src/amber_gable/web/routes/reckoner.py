@@ -19,7 +19,7 @@ from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent, whole_in
 from amber_gable.web.templating import page
-from amber_gable.web.views.reckoner import as_typed, fields_of, noted, read_option, shown
+from amber_gable.web.views.reckoner import as_typed, example_of, fields_of, noted, read_option, shown
 from amber_gable.web.views.reckonerfinder import CARRIES, found_in
 
 router = APIRouter(route_class=FormRoute)
@@ -34,9 +34,10 @@ def reckoner(request: Request, scope: InScope) -> HTMLResponse:
 @router.get("/reckoner/{name}", name="reckoning")
 def reckoning(request: Request, scope: InScope, name: str) -> HTMLResponse:
     entry = find(name)
-    answer = shown(entry, reckon(entry, entry.example), _system(scope))
-    return page(request, scope, "reckoner/page.html", fields=fields_of(entry), groups=found_in(REGISTRY, ""), answer=answer,
-                **_carried(scope, entry, entry.example))  # fmt: skip
+    values = example_of(entry, _system(scope))
+    answer = shown(entry, reckon(entry, values), _system(scope))
+    return page(request, scope, "reckoner/page.html", fields=fields_of(entry, _system(scope)), groups=found_in(REGISTRY, ""), answer=answer,
+                **_carried(scope, entry, values))  # fmt: skip
 
 
 def _carried(scope: Scope, entry: Reckoning, values: dict[str, Any]) -> dict[str, Any]:
@@ -49,10 +50,10 @@ def _system(scope: Scope) -> System:
     return scope.owner.units
 
 
-def _typed(entry: Reckoning, form: TypedForm) -> dict[str, Any]:
+def _typed(entry: Reckoning, form: TypedForm, system: System) -> dict[str, Any]:
     """Return the form's texts as the JSON values the reckoning takes; empty fields stay out."""
     values: dict[str, Any] = {}
-    for field in fields_of(entry):
+    for field in fields_of(entry, system):
         text = form.raw(field.name)
         if not text:
             continue
@@ -66,7 +67,7 @@ def _typed(entry: Reckoning, form: TypedForm) -> dict[str, Any]:
             except ValueError:
                 form.errors[field.name] = "This is not JSON. Put a list, as the API takes it."
         elif field.kind:
-            values[field.name] = form.si(field.name, *field.kind)
+            values[field.name] = form.si(field.name, field.kind[0], field.bare)
         else:
             value = form.number(field.name, "A number, please, with a point for decimals.")
             # Where a whole number is asked for, 2 is meant as one; 2.5 is refused in words by the model.
@@ -77,7 +78,7 @@ def _typed(entry: Reckoning, form: TypedForm) -> dict[str, Any]:
 @router.post("/reckoner/{name}", name="reckon")
 def reckon_form(request: Request, scope: InScope, name: str, form: Typed) -> HTMLResponse:
     entry = find(name)
-    values = _typed(entry, form)
+    values = _typed(entry, form, _system(scope))
     form.done()
     try:
         entry.input_model.model_validate(values)

@@ -3,7 +3,7 @@
 import json
 import types
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal, Union, get_args, get_origin
 
 from pydantic import BaseModel
@@ -51,6 +51,8 @@ class InputField:
     # A fixed choice of words, yes and no among them; empty for anything else.
     options: tuple[str, ...] = ()
     is_whole: bool = False
+    # How a bare number is read: the unit of the contract, or the reader's own.
+    bare: str = ""
 
     @property
     def kind(self) -> tuple[str, str] | None:
@@ -104,8 +106,18 @@ def _bare(annotation: Any) -> Any:
     return annotation
 
 
-def fields_of(entry: Reckoning) -> list[InputField]:
-    """Return the inputs of a reckoning in their order, filled with its example."""
+# What a reader of US units types bare, by kind of quantity, and how it is written.
+_US_BARE = {
+    "film": ("mil", "mil"),
+    "speed": ("mph", "mph"),
+    "temperature": ("F", "°F"),
+    "small length": ("in", "in"),
+    "length": ("ft", "ft"),
+}
+
+
+def fields_of(entry: Reckoning, system: System = "metric") -> list[InputField]:
+    """Return the inputs of a reckoning in their order, filled with its example, in the reader's units."""
     out = []
     for name, info in entry.input_model.model_fields.items():
         kind = _bare(info.annotation)
@@ -114,8 +126,30 @@ def fields_of(entry: Reckoning) -> list[InputField]:
         text = json.dumps(value, indent=1) if is_list else "" if value is None else _YES_NO[value] if kind is bool else f"{value}"
         label, unit = label_and_unit(name)
         options = get_args(kind) if get_origin(kind) is Literal else tuple(_YES_NO.values()) if kind is bool else ()
-        out.append(InputField(name, label, unit, text, info.is_required(), kind is str, is_list, options, kind is int))
+        field = InputField(name, label, unit, text, info.is_required(), kind is str, is_list, options, kind is int)
+        out.append(_in_units(field, value, system))
     return out
+
+
+def example_of(entry: Reckoning, system: System) -> dict[str, Any]:
+    """Return the example as its form shows it: in US units its numbers are round there, and SI for the reckoning."""
+    values = dict(entry.example)
+    for field in fields_of(entry, system):
+        if field.kind and field.bare not in ("", field.kind[1]) and field.name in values and field.value:
+            values[field.name] = convert(float(field.value), field.bare, field.kind[1])
+    return values
+
+
+def _in_units(field: InputField, value: Any, system: System) -> InputField:
+    """Return a field as a reader of one system of units fills it."""
+    if field.kind is None or field.is_text or field.is_list or field.options:
+        return field
+    kind, si = field.kind
+    if system == "metric":
+        return replace(field, bare=si)
+    bare, unit = _US_BARE[kind]
+    is_number = isinstance(value, int | float) and not isinstance(value, bool)
+    return replace(field, bare=bare, unit=unit, value=f"{convert(float(value), si, bare):.3g}" if is_number else field.value)
 
 
 def _read(value: Any) -> str:
@@ -182,7 +216,12 @@ def shown(entry: Reckoning, answer: BaseModel, system: System) -> Answered:
             head, table = _table(value)
         else:
             also = _also(name, value, unit, system)
-            values.append(Shown(name, label, _read(value), unit if value is not None else "", name == entry.lead, also))
+            if also:
+                # The reader's own unit leads; what the contract says stands beside it.
+                number, _, own = also.partition(" ")
+                values.append(Shown(name, label, number, own, name == entry.lead, f"{_read(value)} {unit}"))
+            else:
+                values.append(Shown(name, label, _read(value), unit if value is not None else "", name == entry.lead))
     return Answered(values, table, head)
 
 
