@@ -28,6 +28,7 @@ from amber_gable.services.survey.evidence.gates import gates_of
 from amber_gable.store.models import Job
 from amber_gable.units import System, in_one_system
 from amber_gable.web.door.formroute import with_keys
+from amber_gable.web.help import help_for
 
 HERE = Path(__file__).parent
 STATIC = HERE / "static"
@@ -177,6 +178,7 @@ def shared_values(request: Request, scope: Scope, values: dict[str, Any]) -> dic
         "stage_states": stages_of(scope, job) if job is not None and "stage" in values else {},
         # Lead and asbestos stay in sight in every stage; a page that knows of more gives its own.
         "gates": gates_of(scope, job) if job is not None and "stage" in values and "gates" not in values else [],
+        "help_words": help_for(getattr(request.scope.get("route"), "name", ""), str(values.get("stage", ""))),
         "money": writer(scope),
         "show": shower(scope),
         "actor": scope.actor,

@@ -14,11 +14,13 @@ from amber_gable.errors import PlanError
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.jobs import JobFacts
+from amber_gable.services.jobs.progress import stages_of
 from amber_gable.units import System
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent, whole_in
 from amber_gable.web.templating import page
+from amber_gable.web.views.house import thumbnail
 from amber_gable.web.views.survey.blockform import RIDGE_WORDS, ROOF_WORDS, fields_of, read_block
 
 router = APIRouter(route_class=FormRoute)
@@ -114,6 +116,13 @@ def job_list(request: Request, scope: InScope, state: str = "", q: str = "") -> 
     search = q.strip()
     listed = jobs.page_of(scope, state, search, whole_in(request.query_params.get("page", "1")) or 1)
     return page(request, scope, "jobs/list.html", listed=listed, state=state, search=search, removed=removed)
+
+
+@router.get("/jobs/{job_id}/standing", name="job_standing")
+def job_standing(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
+    """Asked for by each row of the list once it stands: a building takes longer to read than a row."""
+    drawing = thumbnail(job, None, 0, None, scope.knowledge)
+    return page(request, scope, "jobs/_standing.html", job=job, drawing=drawing, states=stages_of(scope, job))
 
 
 @router.post("/jobs/{job_id}/state", name="set_job_state")

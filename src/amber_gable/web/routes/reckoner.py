@@ -103,8 +103,9 @@ def carry(request: Request, scope: InScope, name: str, form: Typed) -> Response:
     entry = find(name)
     values = parse_body(form.raw("typed").encode())
     answer = reckon(entry, values)
-    job = jobs.whole(scope, form.text("job", "Choose the job."))
+    job_id = form.text("job", "Choose the job.")
     form.done()
+    job = jobs.whole(scope, job_id)
     places = CARRIES.get(entry.name, ())
     to = whole_in(form.raw("to"))
     if to is None or to >= len(places):

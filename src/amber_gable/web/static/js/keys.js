@@ -13,6 +13,8 @@
     document.querySelector("[data-theme-switch]")?.setAttribute("aria-pressed", String(next === "glare"));
   };
 
+  const help = () => document.getElementById("key-list")?.showModal();
+
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
     const stage = document.querySelector(`[data-stage-key="${CSS.escape(event.key)}"]`);
@@ -20,7 +22,7 @@
     if (event.key === "m") location.href = "/";
     if (event.key === "g") glare();
     if (event.key === "Escape") more(false);
-    if (event.key === "?") document.getElementById("key-list")?.showModal();
+    if (event.key === "?") help();
   });
   // On a phone the bar is one line; where else to go opens below it.
   const more = (is_open) => {
@@ -32,5 +34,6 @@
   document.addEventListener("click", (event) => {
     if (event.target.closest?.("[data-more]")) more(!document.body.classList.contains("has-more"));
     if (event.target.closest?.("[data-theme-switch]")) glare();
+    if (event.target.closest?.("[data-help]")) help();
   });
 })();

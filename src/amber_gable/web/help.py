@@ -1,0 +1,61 @@
+"""Help for each page in the trade's words: what it answers, and what to do on it. By the name of the page's route."""
+
+_JOB = "The stages on the left are the order of the work; each says what it still lacks."
+
+HELP: dict[str, str] = {
+    "morning": "What each crew does next, and until when. The strips are its walls: full block open, half block tight, thin line shut.",
+    "today": "Your own work of today. Tap Start, then Stopped here at the wet edge, or Done: that is the record.",
+    "tomorrow": "Who goes where tomorrow, and plan B. Decide it in the evening; change it at half past five by the newest forecast.",
+    "jobs": "All houses. Only those that are running are planned. A new job begins with six measurements or a quick survey.",
+    "new_job": "Measure the main block: along its front, its depth, the eaves, the ridge. Wings, dormers and openings come afterwards.",
+    "quick_survey": "Pace once round, count openings, look at the worst wall: a price range in five minutes. The survey narrows it later.",
+    "bids": "Every enquiry, what it would cost, when to ask again. Move it on when something happened; a reason is kept for won and lost.",
+    "crew": "Who works when, days off, skills, machines, and what the plan costs. Each painter has a calendar feed.",
+    "timesheet": "Hours of a week from the record alone, by person; as a table and on paper.",
+    "reckoner": "Single answers. Type what you want to know: dew, cans, ladder, height.",
+    "reckoning": "Type your own numbers; any unit may stand behind them. The answer can be noted on a job.",
+    "settings": "Who holds this device, the firm's letterhead, back-ups and how to put one back.",
+    "begin": "Four answers and three rates: all of it can be changed later.",
+    "survey": "Tap a wall. Say what it is made of and what is on it, put openings in, pin what is wrong.",
+    "blocks": "Rectangles seen from above. Each is measured along its front and away from it; walls, roofs and trim follow.",
+    "items": "Trim by the run and by the piece. What follows from the blocks is there already; each joint is counted once.",
+    "around": "What stands near: to be covered, kept clear of, not touched; trees that shade a wall; how each side is reached.",
+    "gates": "Lead, asbestos, silica. A negative test clears the part it was taken from and nothing else; or work under the rules, on record.",
+    "walk": "One question at a time, wall by wall; each answer is kept at once.",
+    "walk_question": "Answer what you see; skip what you cannot see from here.",
+    "job_facts": "Name, owner, place, year built. The year decides about lead; the place about sun, dew and weather.",
+    "survey_files": "The survey on paper, as a table, or whole for another computer.",
+    "systems": "What goes on each part, step by step, and why. Every decision names its reason and the house rule that would change it.",
+    "schools": "Where good painters differ. Choose the firm's way here, for this job or for all.",
+    "colours": "New colours by zone, in the light of the day. Only a signed brush-out on the wall settles one.",
+    "samples": "Brush-outs and test patches: who signed what, when.",
+    "shelf": "The paints you use, with their data sheets. What the label says wins over every default.",
+    "strokes": "In which order a window or a door is painted, stroke by stroke.",
+    "system_cards": "What can hurt on this job, and how each cleaner and stripper is mixed and handled.",
+    "limits": "Temperature, dew, rain and wind limits of each paint on this job, and which rule set them.",
+    "takeoff": "Paint by part: area, what the profile and texture add, what is lost, and the cans.",
+    "takeoff_sundries": "Tape, film, caulk, covers and the rest, each from lengths and areas.",
+    "takeoff_spray": "Tip, pressure, gun speed and how far overspray goes.",
+    "takeoff_ways": "Ladder sets, tower, lift or scaffold, by days and cost.",
+    "takeoff_hours": "Painter-hours by kind of work, and the days they make.",
+    "price": "What the owner pays, on what it rests, what may move it, and what else it could be.",
+    "price_changes": "What was agreed, what differs now, extras: signed before the work.",
+    "truck": "What to load today, and what must come home.",
+    "papers": "Proposal for the owner, work order for the crew, material order for the counter.",
+    "rates": "Every rate and pace, as shipped and as yours. Recorded work corrects the pace.",
+    "phone": "How a phone comes to trust this machine, once; then it carries the pages of the next three days.",
+    "ribbon_sheet": "The hours of every wall on one sheet, to print or to show.",
+    "windows": "When a coat may go on each wall. Tap a strip to see the reasons of an hour; take the slider through the day.",
+    "compare_windows": "The same walls under other paints or rules, side by side.",
+    "typical_year": "How many good hours each month has here, by facing.",
+    "schedule": "Who does what when, round the weather. Drag work to another time, or let the plan mend itself; every move says why.",
+    "log": "May I paint this wall: type the readings. Below: what happened, line by line; nothing is ever erased.",
+    "inspection": "Look when it is dry, from both ends and from above. Tap the wall to mark a miss; sign when the list is done.",
+    "stop_line": "Rain comes: how far each wall is finished, and by when to stop.",
+    "kit": "Leftovers by colour, batch and place used; what stays with the owner.",
+}
+
+
+def help_for(route: str, stage: str = "") -> str:
+    """Return the help of a page by its route's name, or of its stage; for any other page of a job, the order of the work."""
+    return HELP.get(route) or HELP.get(stage) or _JOB
