@@ -20,7 +20,7 @@ HELP: dict[str, str] = {
     "blocks": "Rectangles seen from above. Each is measured along its front and away from it; walls, roofs and trim follow.",
     "items": "Trim by the run and by the piece. What follows from the blocks is there already; each joint is counted once.",
     "around": "What stands near: to be covered, kept clear of, not touched; trees that shade a wall; how each side is reached.",
-    "gates": "Lead, asbestos, silica. A negative test clears the part it was taken from and nothing else; or work under the rules, on record.",
+    "gates": "Lead, asbestos, silica. A negative test clears the part it was taken from, nothing else; or work under the rules, on record.",
     "walk": "One question at a time, wall by wall; each answer is kept at once.",
     "walk_question": "Answer what you see; skip what you cannot see from here.",
     "job_facts": "Name, owner, place, year built. The year decides about lead; the place about sun, dew and weather.",
