@@ -97,7 +97,7 @@ def test_the_proposal_is_honest_beforehand(client, opened, job):
         "signed brush-out",
         "$285.00 each",
         "3 years",
-        "Owner, date",
+        "Odile Tansy, date",
     ):
         assert said in proposal
     assert client.get(f"/jobs/{job.id}/papers/poem.pdf").status_code == 404

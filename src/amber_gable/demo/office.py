@@ -4,7 +4,7 @@ and a pole that did not come home."""
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs import jobs
-from amber_gable.services.office import bids, extras, revisions, stock
+from amber_gable.services.office import bids, extras, letterhead, revisions, stock
 from amber_gable.services.office.bids import BidFacts
 from amber_gable.services.office.extras import ExtraFacts
 from amber_gable.services.office.stock import StockFacts
@@ -12,6 +12,12 @@ from amber_gable.store.models import Loaded
 from amber_gable.store.types import new_id
 
 OWNER = "Odile Tansy"
+LETTERHEAD = {
+    "address": "Net Loft, Ferry Lane, Heron Ferry",
+    "phone": "555-0142",
+    "mail": "office@fennel-rook.example",
+    "licence": "HF-1187",
+}
 YESTERDAY = "2026-09-14"
 # By name of the job: each state it came through.
 BIDS: dict[str, tuple[BidFacts, ...]] = {
@@ -24,6 +30,7 @@ BIDS: dict[str, tuple[BidFacts, ...]] = {
 
 def write_office(scope: Scope) -> None:
     """Write what the office has done, through the services that its clicks go through."""
+    letterhead.change(scope, scope.owner.name, LETTERHEAD)
     by_name = {job.name: jobs.whole(scope, job.id) for job in jobs.list_jobs(scope)}
     house = by_name.get("Tollkeeper's House")
     if house is not None:

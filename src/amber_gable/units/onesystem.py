@@ -28,8 +28,8 @@ def in_one_system(text: str, system: System) -> str:
         if bool(_TWO.search(ours)) == bool(_TWO.search(theirs)):
             return ours
         # "0 to 20 m (65 ft)": only the last number has its other reading; nothing is nothing in any unit.
-        if theirs.startswith("0 to ") and not _TWO.search(ours):
-            return f"0 to {ours}"
+        if si.startswith("0 to "):
+            return ours if _TWO.search(ours) else f"0 to {ours}"
         return both[0]
 
     return _BOTH.sub(chosen, text)

@@ -212,3 +212,14 @@ def test_pinned_work_comes_first_and_frees_its_painters_where_it_cannot_be():
     waits = [tasks[0], replace(tasks[1], after=(AfterTask("one", None, "in order"),))]
     plan = dispatched(waits, CREW, "A", COUNT, working(), [blocked])
     assert plan["one"].start == early.start, "what waits for another cannot hold its painters back"
+
+
+@pytest.mark.parametrize("seed", range(0, 40, 4))
+def test_a_plan_does_not_hang_on_what_ids_happen_to_be(seed):
+    tasks = random_tasks(seed)
+    other = {t.id: f"{len(tasks) - n:03d}-{t.id}" for n, t in enumerate(tasks)}
+    renamed = [replace(t, id=other[t.id], after=tuple(replace(a, task=other[a.task]) for a in t.after)) for t in tasks]
+    first, second = (dispatched(some, CREW, ("A", "B"), COUNT, working()) for some in (tasks, renamed))
+    assert {other[i]: (s.start, s.end, s.painters) for i, s in first.items()} == {
+        i: (s.start, s.end, s.painters) for i, s in second.items()
+    }

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
+from itertools import groupby
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -25,7 +26,7 @@ from amber_gable.services.systems.samples import samples_of
 from amber_gable.services.systems.specs import Spec
 from amber_gable.services.takeoff import alternatives, assumed, ranges
 from amber_gable.services.takeoff.access import reached
-from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff
+from amber_gable.services.takeoff.job import JobTakeoff, PartTakeoff, job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan
 from amber_gable.store.models import Job
 from amber_gable.units import show_date
@@ -80,6 +81,39 @@ def exclusions(specs: Sequence[Spec], knowledge: Knowledge) -> list[Exclusion]:
     return [row for row in knowledge.exclusions.values() if not row.families or there & set(row.families)]
 
 
+@dataclass(frozen=True)
+class Painted:
+    """Parts that take the same paints in the same colour: what goes on, coat by coat."""
+
+    parts: tuple[str, ...]
+    area_m2: float
+    coats: tuple[str, ...]
+    hex: str | None
+
+
+def painted(takeoff: JobTakeoff, knowledge: Knowledge) -> list[Painted]:
+    """Return what is painted with what, parts alike taken together; two coats of one paint are said once."""
+    alike: dict[tuple[tuple[str, ...], str | None], list[PartTakeoff]] = {}
+    for part in takeoff.parts:
+        if part.lines:
+            alike.setdefault((_coat_words(part, knowledge), part.spec.part.facts.new_hex), []).append(part)
+    return [
+        Painted(tuple(p.name for p in parts), sum(p.net_area_m2 for p in parts), coats, colour) for (coats, colour), parts in alike.items()
+    ]
+
+
+def _coat_words(part: PartTakeoff, knowledge: Knowledge) -> tuple[str, ...]:
+    said: list[tuple[str, str]] = []
+    for line in part.lines:
+        sheen = f", {line.sheen.replace('-', ' ')}" if line.sheen else ""
+        said.append((line.label.split(":")[0], f"{knowledge.products[line.product].name}{sheen}"))
+    words = []
+    for product, group in groupby(said, key=lambda pair: pair[1]):
+        labels = [label for label, _ in group]
+        words.append(f"{labels[0]}{''.join(f' and {label.lower()}' for label in labels[1:])}: {product}")
+    return tuple(words)
+
+
 def prepared(takeoff: JobTakeoff) -> list[tuple[list[str], tuple[str, ...]]]:
     """Return what is done before anything goes on, parts alike taken together."""
     prepared_parts: dict[tuple[str, ...], list[str]] = {}
@@ -116,7 +150,7 @@ def proposal_values(scope: Scope, job: Job) -> dict[str, Any]:
     standing = revisions.standing(scope, job)
     return values | {
         "colours": colour_lines(scope, job, specs), "rests_on": assumed.rests_on(scope, job, takeoff, is_for_owner=True),
-        "number": standing.number, "prepared": prepared(takeoff),
+        "painted": painted(takeoff, scope.knowledge), "number": standing.number, "prepared": prepared(takeoff),
         "to_owner": lambda hazard: scope.knowledge.systems.cautions[hazard.caution.key].to_owner or hazard.caution.text,
         "told": told_to_owner(specs, scope.knowledge), "hazards": hazards_of(specs, scope.knowledge),
         "exclusions": exclusions(specs, scope.knowledge), "warranties": price_words.warranties(takeoff, scope.knowledge),
