@@ -204,11 +204,13 @@ def stints_of(tasks: Sequence[WorkTask], places: Mapping[str, Place], *, trim_fi
         by_place.setdefault(_place_key(task), []).append(task)
     for key, chain in by_place.items():
         numbers: dict[str, int] = {}
-        is_held = False
+        held: set[str] = set()
+        for task in chain:
+            if task.held_by or any(wait.task in held for wait in task.after):
+                held.add(task.id)
         for run in _runs([t for t in chain if t.hours or t.held_by]):
             # What comes after a step that is held up is kept apart: it does not hold up the walls beside it.
-            is_held = is_held or any(t.held_by for t in run)
-            _add(drafts, run, places[key], numbers, is_held=is_held)
+            _add(drafts, run, places[key], numbers, is_held=any(t.id in held for t in run))
     _chain_waits(drafts, tasks)
     _side_rules(drafts, places, trim_first)
     return _ordered(drafts)

@@ -109,7 +109,8 @@ def tasks_at(
         row = knowledge.systems.steps.get(step.key)
         product = products.get(step.key, "") if step.family else ""
         machines = tuple(t for t in step.tools if knowledge.systems.tools[t].group in _MACHINES)
-        before = (WaitsFor(made[-1].id, _resolved(steps[len(made) - 1], products, knowledge)),) if made else ()
+        last = _before(step, steps[: len(made)], knowledge)
+        before = (WaitsFor(made[last].id, _resolved(steps[last], products, knowledge)),) if last >= 0 else ()
         made.append(
             WorkTask(
                 id=f"{place.key}:{step.key}", part=place.part, side=place.side, name=place.name, step=step.key, label=step.label,
@@ -121,6 +122,21 @@ def tasks_at(
             )
         )  # fmt: skip
     return made
+
+
+def _before(step: Step, earlier: Sequence[Step], knowledge: Knowledge) -> int:
+    """Return the place of the step that another waits for; -1 where it is the first.
+
+    A gate that is closed holds up what it forbids, not the wash before it: a wash that breaks no paint does not wait for sheets that
+    nobody may put up yet. Once the gate is open, all is done in its order.
+    """
+    last = len(earlier) - 1
+    if step.blocked_by or step.phase.order > Phase.CLEAN.order:
+        return last
+    rows = knowledge.systems.steps
+    while last >= 0 and earlier[last].blocked_by and earlier[last].key in rows and rows[earlier[last].key].is_under_rules:
+        last -= 1
+    return last
 
 
 def _resolved(step: Step, products: Mapping[str, str], knowledge: Knowledge) -> Wait:
