@@ -21,7 +21,7 @@ OPEN_ALL = """() => {
 # What a thumb has to hit and that is smaller than 44 px, in words.
 SMALL = """() => ['button', 'a.btn', 'summary', 'select', 'label.tick', 'input']
   .flatMap((what) => [...document.querySelectorAll(`main ${what}`)])
-  .filter((one) => !['hidden', 'checkbox', 'radio'].includes(one.type))
+  .filter((one) => !['hidden', 'checkbox', 'radio'].includes(one.type) && !one.classList.contains('visually-hidden'))
   .map((one) => [one, one.getBoundingClientRect()])
   .filter(([one, box]) => box.width && box.height && box.height < 43.5)
   .map(([one, box]) => `${one.tagName} ${(one.textContent || one.name).trim().slice(0, 30)} ${box.height}`)"""
@@ -53,7 +53,9 @@ def test_every_target_of_a_phone_is_large_and_the_answer_is_first(coated: Page, 
         "/today",
         "/kit",
         "/phone",
-        *(site.job(part)[len(site.url) :] for part in ("log", "inspection", "inspection?walk=1")),
+        *(site.job(part)[len(site.url) :] for part in ("log", "inspection", "inspection?walk=1", "survey", "systems", "takeoff", "price")),
+        "/jobs",
+        "/reckoner",
     ):
         page.goto(f"{site.url}{path}")
         top = page.locator("main h1").first.bounding_box()["y"]
