@@ -149,7 +149,7 @@ def main() -> None:
         try:
             wait_for(f"{url}/healthz")
             browser = playwright.chromium.launch(
-                executable_path=shutil.which("chromium") or shutil.which("chromium-browser"),
+                executable_path=next(filter(None, map(shutil.which, ("chromium", "chromium-browser", "chromium-headless-shell")))),
                 args=["--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu"],
             )
             take(browser, url)
