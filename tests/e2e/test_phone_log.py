@@ -58,6 +58,7 @@ def test_every_target_of_a_phone_is_large_and_the_answer_is_first(coated: Page, 
         "/reckoner",
     ):
         page.goto(f"{site.url}{path}")
+        assert page.locator("header.bar").bounding_box()["height"] <= 48, f"one slim bar: {path}"
         top = page.locator("main h1").first.bounding_box()["y"]
         # All that opens, opened; and the form of a mark.
         page.evaluate(OPEN_ALL)
