@@ -137,7 +137,8 @@ def least_waste(litres_needed: float, sizes: Sequence[Container], most_price: fl
     def tried(k: int, rest: float, price: float, counts: tuple[int, ...]) -> None:
         nonlocal best
         size = sizes[order[k]]
-        fill = max(-(-max(rest, 0.0) // size.litres), 0.0)
+        # A can that fills the rest to the last digit is no can short.
+        fill = max(-(-max(rest - 1e-9, 0.0) // size.litres), 0.0)
         if k == len(order) - 1:
             cost, over = price + fill * size.price, fill * size.litres - rest
             if cost <= most_price + 1e-9 and (best is None or (round(over, 9), cost) < best[:2]):
@@ -153,7 +154,7 @@ def least_waste(litres_needed: float, sizes: Sequence[Container], most_price: fl
     bought = dict(zip(order, best[2], strict=True))
     counts = tuple((size, bought[i]) for i, size in enumerate(sizes) if bought[i])
     litres = sum(size.litres * n for size, n in counts)
-    return Packs(counts, litres, best[1], litres - litres_needed)
+    return Packs(counts, litres, best[1], max(litres - litres_needed, 0.0))
 
 
 def _useful(litres: Sequence[int], prices: Sequence[int]) -> list[int]:
