@@ -3,7 +3,7 @@
 import sqlite3
 import time
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from functools import cache
 from pathlib import Path
 from threading import Thread
@@ -144,6 +144,16 @@ def weather_behind_a_port() -> Served:
     return _running["weather"]
 
 
+def _tap_clock(page: Page, hours: int, before: str) -> str:
+    """Tap a step of the clock and return what the page shows once it shows another time."""
+    # On a phone it lies behind the bar's one button.
+    if page.locator("[data-more]").is_visible() and not page.locator("#demo-clock").is_visible():
+        page.locator("[data-more]").click()
+    page.get_by_role("button", name=f"Step the demonstration clock by {hours} h", exact=True).click()
+    expect(page.locator("[data-clock]")).not_to_have_attribute("datetime", before)
+    return page.locator("[data-clock]").get_attribute("datetime")
+
+
 def step_clock(page: Page, *hours: int) -> None:
     """Step the demonstration's clock, each time until the page shows it; all but the last on a page that computes nothing."""
     back = page.url
@@ -153,8 +163,7 @@ def step_clock(page: Page, *hours: int) -> None:
         if number == len(hours) - 1 and len(hours) > 1:
             page.goto(back)
         before = page.locator("[data-clock]").get_attribute("datetime")
-        # On a phone it lies behind the bar's one button.
-        if page.locator("[data-more]").is_visible() and not page.locator("#demo-clock").is_visible():
-            page.locator("[data-more]").click()
-        page.get_by_role("button", name=f"Step the demonstration clock by {h} h", exact=True).click()
-        expect(page.locator("[data-clock]")).not_to_have_attribute("datetime", before)
+        shown = _tap_clock(page, h, before)
+        # News may load the page just then, which shows another second and has lost the tap.
+        if datetime.fromisoformat(shown) - datetime.fromisoformat(before) < timedelta(minutes=60 * h - 5):
+            _tap_clock(page, h, shown)
