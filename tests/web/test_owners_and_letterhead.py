@@ -5,6 +5,8 @@ import io
 from pypdf import PdfReader
 
 from amber_gable.services.jobs import jobs
+from amber_gable.services.office import bids
+from tests.support.pages import send
 
 OWNER = {
     "owner_name": "A. Fenwright", "owner_phone": "555 0142", "owner_address": "3 Millrace Lane", "owner_reach": "evenings, by text",
@@ -67,3 +69,17 @@ def test_the_proposal_speaks_to_the_owner(client, job, knowledge):
         if row.tells_owner:
             said = row.to_owner or row.text
             assert not any(word in said for word in ("owner", "in writing:", "agree it", "leave it to the rules")), key
+
+
+def test_a_house_has_one_owner_whoever_wrote_the_name_down(client, opened, job):
+    facts = facts_of(job) | {"owner_name": "Lark Sorrel", "owner_phone": "555-0199", "version": str(job.version)}
+    assert send(client, f"/jobs/{job.id}/facts", facts).status_code == 200
+    listed = client.get("/bids?state=all").text
+    assert "Lark Sorrel, 555-0199" in listed
+    assert "Lark Sorrel" in client.get("/bids?state=all&q=sorrel").text
+    # Named on a bid, the owner stands on the papers; a field left empty takes nothing away.
+    row = bids.bid_of(opened, job)
+    moved = {"state": "won", "owner_name": "Wren Sorrel", "contact": "", "version": str(row.version), "reason": "trust"}
+    assert send(client, f"/jobs/{job.id}/bid", moved).status_code == 200
+    after = jobs.whole(opened, job.id)
+    assert (after.owner_name, after.owner_phone) == ("Wren Sorrel", "555-0199")

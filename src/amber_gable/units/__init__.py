@@ -9,9 +9,9 @@ from amber_gable.units.convert import convert
 from amber_gable.units.money import knows_currency, locale_of, money_symbol, show_date, show_money, show_number
 from amber_gable.units.onesystem import in_one_system
 from amber_gable.units.parse import QuantityError, parse
-from amber_gable.units.show import System, show, show_parts, symbol
+from amber_gable.units.show import System, show, show_names, show_parts, symbol
 
 __all__ = [
     "QuantityError", "System", "convert", "in_one_system", "knows_currency", "locale_of", "money_symbol", "parse", "show", "show_date",
-    "show_money", "show_number", "show_parts", "symbol",
+    "show_money", "show_names", "show_number", "show_parts", "symbol",
 ]  # fmt: skip

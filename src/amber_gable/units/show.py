@@ -4,6 +4,7 @@ Every face (pages, CLI, documents) rounds here and nowhere else. Negative temper
 the sign from the number, never the unit.
 """
 
+from collections.abc import Sequence
 from decimal import Decimal
 from fractions import Fraction
 from typing import Literal
@@ -103,3 +104,9 @@ def show(value: float, kind: str, system: System, locale: str = "en_US") -> str:
         plain = number.replace(",", "")
         number = show_number(Decimal(plain), len(plain.partition(".")[2]), locale)
     return f"{number} {mark}"
+
+
+def show_names(names: Sequence[str], most: int = 2) -> str:
+    """Return the first of some names for a sentence, and how many more there are: "East wall, West wall and 3 more"."""
+    first = ", ".join(names[:most])
+    return first if len(names) <= most else f"{first} and {len(names) - most} more"

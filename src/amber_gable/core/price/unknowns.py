@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.systems.facts import Facts
-from amber_gable.units import System, convert
+from amber_gable.units import System, convert, show_names
 
 _HOURS, _HIGH = assumed("hours_share"), assumed("high_hours_share")
 _FAILED, _UNKNOWN_H_M2 = assumed("failed_test_share"), assumed("unknown_coating_h_m2")
@@ -48,11 +48,6 @@ class Unknown:
     more: float
 
 
-def _names(parts: Sequence[PartWork]) -> str:
-    first = ", ".join(p.name for p in parts[:2])
-    return first if len(parts) <= 2 else f"{first} and {len(parts) - 2} more"
-
-
 def unknowns(
     parts: Sequence[PartWork], year_built: int | None, this_year: int, hire: float, hired: str, labour_per_h: float, system: System
 ) -> list[Unknown]:
@@ -84,11 +79,11 @@ def unknowns(
     failed = [p for p in parts if any(result in ("fail", "doubt") for result in p.facts.tests.values())]
     if failed:
         more = sum(p.preparation_h for p in failed) * _FAILED * labour_per_h
-        out.append(Unknown("tests", f"Tests that failed or are in doubt: {_names(failed)}", 0.0, more))
+        out.append(Unknown("tests", f"Tests that failed or are in doubt: {show_names([p.name for p in failed])}", 0.0, more))
     dark = [p for p in parts if p.facts.coating == "unknown"]
     if dark:
         more = sum(p.area_m2 for p in dark) * _UNKNOWN_H_M2 * labour_per_h
-        out.append(Unknown("coating", f"Old coating not known: {_names(dark)}", 0.0, more))
+        out.append(Unknown("coating", f"Old coating not known: {show_names([p.name for p in dark])}", 0.0, more))
     age = this_year - year_built if year_built else _OLD_Y + 25
     if age > _OLD_Y:
         more = sum(p.preparation_h for p in parts) * min((age - _OLD_Y) * _OLD_SHARE_Y, _OLD_MOST) * labour_per_h

@@ -11,6 +11,7 @@ from typing import Literal
 
 from amber_gable.core.knowledge import Country
 from amber_gable.errors import FieldErrors
+from amber_gable.units import show_names
 
 Hazard = Literal["lead", "asbestos", "silica"]
 Basis = Literal["test", "works-under"]
@@ -168,7 +169,7 @@ def silica_gate(ground: Sequence[Component], records: Sequence[Record]) -> Gate:
     """
     if not ground:
         return Gate("silica", False, "nothing here is ground", "not raised", (), (), ())
-    why = f"grinding on {', '.join(c.name for c in ground[:3])}{f' and {len(ground) - 3} more' if len(ground) > 3 else ''}"
+    why = f"grinding on {show_names([c.name for c in ground], 3)}"
     under = any(r.hazard == "silica" and r.basis == "works-under" for r in records)
     return Gate("silica", True, why, "works-under" if under else "closed", tuple(c.id for c in ground), (), SILICA_RULES)
 

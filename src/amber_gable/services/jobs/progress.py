@@ -11,6 +11,7 @@ from amber_gable.services.survey.evidence.gates import gates_of
 from amber_gable.services.systems.specs import state_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job
+from amber_gable.units import show_names
 
 
 @dataclass(frozen=True)
@@ -70,7 +71,7 @@ def stages_of(scope: Scope, job: Job) -> dict[str, StageState]:
 def _stages(scope: Scope, job: Job, has_schedule: bool, is_on_record: bool) -> dict[str, StageState]:
     painted = [s for e in job.building.elevations for s in e.surfaces if s.is_painted]
     without = [s.name for s in painted if not s.hex]
-    systems = [Missing(f"New colours: {_names(without)}", "colours")] if without else []
+    systems = [Missing(f"New colours: {show_names(without)}", "colours")] if without else []
     for gate in gates_of(scope, job):
         if gate.is_raised and gate.state in ("closed", "partly"):
             systems.append(
@@ -104,11 +105,6 @@ def _survey(scope: Scope, job: Job) -> StageState:
         missing.append(Missing(words.rstrip("."), page))
     has_openings = any(e.openings for e in job.building.elevations)
     return StageState(has_openings or state.progress.done > 0, tuple(missing))
-
-
-def _names(names: list[str]) -> str:
-    first = ", ".join(names[:2])
-    return first if len(names) <= 2 else f"{first} and {len(names) - 2} more"
 
 
 def _count(things: tuple[str, ...], noun: str) -> str:

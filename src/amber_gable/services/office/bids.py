@@ -80,7 +80,10 @@ class BidStanding:
 
     Parameters
     ----------
-    job_id, name, job_state : str
+    head : JobHead
+    job_state : str
+    owner_name, contact : str
+        Of the house, as the job has them; what stands on an old bid where the job has none.
     bid : Bid or None
         None while nobody has touched it: an enquiry.
     sent_total : Decimal or None
@@ -91,6 +94,8 @@ class BidStanding:
 
     head: JobHead
     job_state: str
+    owner_name: str
+    contact: str
     bid: Bid | None
     sent_total: Decimal | None
     days_left: int | None
@@ -141,12 +146,13 @@ def standings(scope: Scope, search: str = "") -> list[BidStanding]:
     return sorted((_standing(*row, now) for row in rows), key=lambda s: (not s.is_open, s.days_left is None, s.days_left or 0, s.head.name))
 
 
-def _standing(head: JobHead, job_state: str, bid: Bid | None, now: datetime) -> BidStanding:
+def _standing(head: JobHead, job_state: str, owner: tuple[str, str], bid: Bid | None, now: datetime) -> BidStanding:
     sent = [h["total"] for h in bid.history if h["state"] == "sent"] if bid else []
     left = None
     if bid and bid.follow_up_on and bid.state in OPEN:
         left = (date.fromisoformat(bid.follow_up_on) - now.astimezone(ZoneInfo(head.time_zone)).date()).days
-    return BidStanding(head, job_state, bid, Decimal(sent[-1]) if sent else None, left)
+    name, contact = owner[0] or (bid.owner_name if bid else ""), owner[1] or (bid.contact if bid else "")
+    return BidStanding(head, job_state, name, contact, bid, Decimal(sent[-1]) if sent else None, left)
 
 
 SHOWN: Mapping[str, str] = {"open": "Open", "won": "Won", "lost": "Lost", "all": "All"}
@@ -213,6 +219,11 @@ def move(scope: Scope, job: Job, facts: BidFacts, version: int | None = None) ->
         after = _JOB_STATE.get(facts.state)
         if after is not None and whole.state in ("enquiry", "running"):
             change.update(whole, {"state": after})
+        # One house has one owner: who is named on its bid stands on its papers.
+        told = {"owner_name": values["owner_name"], "owner_phone": values["contact"]}
+        named = {field: text for field, text in told.items() if text and text != getattr(whole, field)}
+        if named:
+            change.update(whole, named)
         row = queries.bid(change.session, job.id)
         if row is None:
             change.add(Bid(id=new_id(), version=1, job_id=job.id, **values))

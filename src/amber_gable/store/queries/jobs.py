@@ -81,7 +81,8 @@ def _matching(contractor_id: str, states: Sequence[str], search: str) -> Select[
         return query
     pattern = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
     owners = select(Bid.job_id).where(Bid.owner_name.ilike(pattern, escape="\\"))
-    return query.where(Job.name.ilike(pattern, escape="\\") | Job.id.in_(owners))
+    named = Job.name.ilike(pattern, escape="\\") | Job.owner_name.ilike(pattern, escape="\\")
+    return query.where(named | Job.id.in_(owners))
 
 
 def found_jobs(session: Session, contractor_id: str, states: Sequence[str], search: str) -> int:
@@ -103,15 +104,15 @@ def count_jobs(session: Session, contractor_id: str) -> dict[str, int]:
     return {row[0]: row[1] for row in session.execute(query)}
 
 
-def jobs_as_bids(session: Session, contractor_id: str, search: str) -> list[tuple[JobHead, str, Bid | None]]:
-    """Return every job of a contractor without its building, its state, and its bid where there is one."""
+def jobs_as_bids(session: Session, contractor_id: str, search: str) -> list[tuple[JobHead, str, tuple[str, str], Bid | None]]:
+    """Return every job of a contractor without its building, its state, its owner's name and telephone, and its bid where there is one."""
     columns = (Job.id, Job.name, Job.revision, Job.latitude_deg, Job.longitude_deg, Job.altitude_m, Job.time_zone, Job.units)
     rows = (
         _matching(contractor_id, (*ALIVE, "archived"), search)
-        .with_only_columns(*columns, Job.state, Bid)
+        .with_only_columns(*columns, Job.state, Job.owner_name, Job.owner_phone, Bid)
         .outerjoin(Bid, Bid.job_id == Job.id)
     )
-    return [(JobHead(*row[:8]), row[8], row[9]) for row in session.execute(rows)]
+    return [(JobHead(*row[:8]), row[8], (row[9], row[10]), row[11]) for row in session.execute(rows)]
 
 
 def job_whole(session: Session, job_id: str) -> Job | None:

@@ -94,7 +94,7 @@ def _site(scope: Scope, job: Job, stints: list[SavedStint], day: date, now: date
     bid = bids.bid_of(scope, job)
     named, told = (bid.owner_name, bid.contact) if bid is not None else ("", "")
     owner = job.owner_name or named
-    contact = ", ".join(filter(None, (job.owner_phone or told, job.owner_reach, job.owner_address)))
+    contact = ", ".join(dict.fromkeys(filter(None, (job.owner_phone or told, job.owner_reach, job.owner_address))))
     instead = (*_ready(today, stints), *under_a_roof(scope, job))[: _MOST_OTHER + 1]
     message = _to_owner(owner, job, stints, day, now, is_doubtful)
     return Site(job, rain, is_doubtful, instead, owner, contact, message, min(s.starts_at for s in stints), len(today.unsaid))
