@@ -189,6 +189,19 @@ def _leads(one: StintNow, visit: Visit | None) -> bool:
     return not set(one.stint.tasks) & set(visit.tasks) and (one.stint.starts_at <= visit.starts_at or one.state == "under way")
 
 
+def _waits_for_word(morning: JobMorning, work: StintNow | None) -> bool:
+    """Return whether work that would come first waits for work of which nobody spoke: then that is asked, not what comes days later."""
+    late = [one.stint.starts_at for one in morning.work if one.state == "late"]
+    ahead = [one.stint.starts_at for one in (work,) if one is not None] + ([morning.visit.starts_at] if morning.visit is not None else [])
+    return bool(morning.unsaid and late and ahead) and min(late) < min(ahead)
+
+
+def _was_it_done(morning: JobMorning) -> Sentence:
+    count = len(morning.unsaid)
+    lead = f"{count} piece{'s' if count != 1 else ''} of work: was {'it' if count == 1 else 'each'} done?"
+    return Sentence(lead, "Say it below; what nobody recorded is not done, and the plan is mended by that.", wants_schedule=True)
+
+
 def next_step(morning: JobMorning, now: datetime) -> Sentence:
     """Return the sentence for a job.
 
@@ -199,6 +212,8 @@ def next_step(morning: JobMorning, now: datetime) -> Sentence:
         In the job's zone.
     """
     work = morning.next_work
+    if morning.ahead is not None and _waits_for_word(morning, work):
+        return _was_it_done(morning)
     if morning.ahead is not None and work is not None and _leads(work, morning.visit):
         return _of_work(work, morning, now)
     if morning.visit is not None and (morning.ahead is not None or not morning.problem):
@@ -206,9 +221,7 @@ def next_step(morning: JobMorning, now: datetime) -> Sentence:
     if morning.ahead is None:
         return Sentence(morning.problem, "Windows and schedule need it; survey, take-off and the reckoner work without.", alarm=True)
     if morning.unsaid:
-        count = len(morning.unsaid)
-        lead = f"{count} piece{'s' if count != 1 else ''} of work: was {'it' if count == 1 else 'each'} done?"
-        return Sentence(lead, "Say it below; what nobody recorded is not done, and the plan is mended by that.", wants_schedule=True)
+        return _was_it_done(morning)
     if morning.schedule is not None and (morning.schedule.stints or morning.schedule.visits):
         return Sentence("Every coat of the schedule is on.", "Inspect dry, from both ends of each wall, in low light.", "")
     if morning.run is None:

@@ -14,7 +14,9 @@ from amber_gable.services.log.coats.starting import against_start
 from amber_gable.services.log.inspection.looking import look_over, sides_to_look
 from amber_gable.services.log.record import Said
 from amber_gable.services.outlook import outlook, skywatch
+from amber_gable.services.planning import morning, schedules
 from amber_gable.services.takeoff.tasks import tasks_of
+from amber_gable.web.sentences import next_step
 
 
 @pytest.fixture
@@ -89,3 +91,36 @@ def test_a_dry_wall_is_to_be_inspected_by_day_only(opened, job, wall):
     # At night nobody is called.
     opened.clock.set(datetime.fromisoformat("2026-09-15T21:00:00-05:00"))
     assert [a for a in alarms_of(opened, job) if a.id.startswith("inspect")] == []
+
+
+def test_a_coat_that_nobody_ended_is_not_painted_on_through_the_night(opened, job, wall):
+    opened.clock.set(datetime.fromisoformat("2026-09-15T10:50:00-05:00"))
+    task = next(t for t in tasks_of(opened, job) if t.id == f"{wall.id}:coat 1")
+    record.enter(opened, job, [task], Said(Told.BEGAN, opened.clock.now(), opened.clock.now(), painters=("Tobias",)))
+    opened.clock.set(datetime.fromisoformat("2026-09-15T17:30:00-05:00"))
+    assert film(opened, job, wall).is_under_way
+    assert [a for a in alarms_of(opened, job) if a.id.startswith("stroke")]
+    opened.clock.set(datetime.fromisoformat("2026-09-16T08:50:00-05:00"))
+    left = film(opened, job, wall)
+    assert (left.is_under_way, left.last_stroke_at) == (False, None)
+    # Nobody said when it ended: at the end of that day's work, by the job's rules, it had.
+    assert left.ended_at == datetime.fromisoformat("2026-09-15T18:00:00-05:00")
+    assert [a for a in alarms_of(opened, job) if a.id.startswith("stroke")] == []
+
+
+def test_what_waits_for_a_word_is_asked_before_what_comes_days_later(opened, job):
+    schedules.make(opened, job)
+    today = [s for s in schedules.saved(opened, job).stints if s.starts_at.date() == opened.clock.now().date() and not s.is_expected]
+    first = next(s for s in today if s.coat)
+    steps = {t.id: t for t in tasks_of(opened, job)}
+    opened.clock.set(first.starts_at + timedelta(minutes=30))
+    record.enter(opened, job, [steps[i] for i in first.tasks if i in steps], Said(Told.BEGAN, opened.clock.now(), opened.clock.now()))
+    # All else of the day is on record; the next morning the second coat of this wall is due, and of the first nobody spoke.
+    opened.clock.set(max(s.ends_at for s in today) + timedelta(hours=1))
+    for one in today:
+        if one.id != first.id:
+            said = Said(Told.DONE, one.starts_at, one.ends_at, 100.0 / one.of, one.painters)
+            record.enter(opened, job, [steps[i] for i in one.tasks if i in steps], said)
+    opened.clock.set(datetime.fromisoformat("2026-09-16T08:50:00-05:00"))
+    said = next_step(morning.job_morning(opened, job), opened.clock.now())
+    assert said.lead == "1 piece of work: was it done?"

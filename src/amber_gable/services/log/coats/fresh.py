@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Literal
+from zoneinfo import ZoneInfo
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from amber_gable.core.knowledge import Phase
 from amber_gable.core.planning.state import OnRecord
 from amber_gable.core.windows import SHUT
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.log.record import recorded
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
@@ -89,15 +91,29 @@ def fresh_films(scope: Scope, job: Job, ahead: Outlook) -> list[FreshFilm]:
             newest[place] = (task.id, task.step, task.label, told)
     out = []
     for place, (task_id, step, label, told) in newest.items():
-        ended = now if not told.is_done or told.ended_s is None else datetime.fromtimestamp(told.ended_s, UTC)
+        is_under_way, ended = _ended(told, now, job)
         turn = coatings[place].turn_of(step)
         if ended < now - _FRESH or turn is None:
             continue
         judged = outlooks.of_turn(scope, job, ahead, turn)
         row = judged.row(place)
         if row is not None:
-            out.append(_film(judged, row, surfaces[place], (task_id, label), ended, now, is_under_way=not told.is_done))
+            out.append(_film(judged, row, surfaces[place], (task_id, label), ended, now, is_under_way=is_under_way))
     return out
+
+
+def _ended(told: OnRecord, now: datetime, job: Job) -> tuple[bool, datetime]:
+    """Return whether a coat is being put on, and when it ended; one that nobody ended was left at the end of the day it was begun on."""
+    if told.is_done and told.ended_s is not None:
+        return False, datetime.fromtimestamp(told.ended_s, UTC)
+    assert told.began_s is not None, "what is on record has begun"
+    began = datetime.fromtimestamp(told.began_s, ZoneInfo(job.time_zone))
+    day_end = began.replace(hour=0, minute=0, second=0, microsecond=0) + timedelta(hours=rules_of(job).day_ends_h)
+    left = max(day_end, began)
+    # Whoever works on past the usual hours is still at it: the night ends it.
+    if told.is_done or now.astimezone(began.tzinfo).date() > began.date():
+        return False, min(left, now)
+    return True, now
 
 
 def _film(
