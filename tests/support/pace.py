@@ -25,6 +25,11 @@ def slowness() -> float:
     return max(min(plain_work() for _ in range(5)) / _NOMINAL_S, 1.0)
 
 
+def is_long() -> bool:
+    """Say whether this is the long run (`make soak`)."""
+    return bool(os.environ.get("AMBER_GABLE_LONG_TESTS"))
+
+
 def examples(count: int) -> int:
-    """Return how many examples a property is tried on: all in the long run (`make soak`), a third in `make test`."""
-    return count if os.environ.get("AMBER_GABLE_LONG_TESTS") else max(count // 3, 10)
+    """Return how many examples a property is tried on: all in the long run, a third in `make test`."""
+    return count if is_long() else max(count // 3, 10)

@@ -1,5 +1,8 @@
 """Systems of any facts: whatever is found on whatever surface, the steps make sense and nothing that is chosen clashes."""
 
+from itertools import product
+
+import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
@@ -9,7 +12,7 @@ from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.systems.facts import EXTENTS, Facts, Found
 from amber_gable.core.systems.overrides import Edit, apply
 from amber_gable.core.systems.specify import specify
-from tests.support.pace import examples
+from tests.support.pace import examples, is_long
 
 KNOWN = shipped()
 ROWS = KNOWN.systems.steps
@@ -42,21 +45,31 @@ ON_DECKS = ("none", "solid-stain", "semi-stain", "clear", "unknown")
 PHASES = list(Phase)
 
 
+def grounds_of(kind):
+    return [k for k, s in KNOWN.substrates.items() if s.family in GROUNDS[kind] and kind in ONLY.get(k, (kind,))]
+
+
+def coats_on(kind, substrate):
+    return ON_DECKS if kind in ("deck", "steps", "railing") else WORN.get(KNOWN.substrates[substrate].family, WORN["metal"])
+
+
+def conditions_on(substrate):
+    family = KNOWN.substrates[substrate].family
+    return [k for k, c in KNOWN.conditions.items() if c.group != "damage" and (not c.families or family in c.families)]
+
+
 @st.composite
 def facts(draw, wants=True):
     kind = draw(st.sampled_from(sorted(GROUNDS)))
-    fitting = [k for k, s in KNOWN.substrates.items() if s.family in GROUNDS[kind] and kind in ONLY.get(k, (kind,))]
-    substrate = draw(st.sampled_from(fitting))
-    family = KNOWN.substrates[substrate].family
-    conditions = [k for k, c in KNOWN.conditions.items() if c.group != "damage" and (not c.families or family in c.families)]
-    found = draw(st.lists(st.sampled_from(conditions), max_size=4, unique=True))
+    substrate = draw(st.sampled_from(grounds_of(kind)))
+    found = draw(st.lists(st.sampled_from(conditions_on(substrate)), max_size=4, unique=True))
     schools = {k: draw(st.sampled_from(sorted(s.options))) for k, s in KNOWN.systems.schools.items() if draw(st.booleans())}
     hexes = st.none() | st.sampled_from(HEXES)
     return Facts(
         substrate,
         kind,
         KNOWN.substrates[substrate].texture,
-        draw(st.sampled_from(ON_DECKS if kind in ("deck", "steps", "railing") else WORN.get(family, WORN["metal"]))),
+        draw(st.sampled_from(coats_on(kind, substrate))),
         draw(st.none() | st.floats(0, 60)),
         tuple(Found(k, draw(st.sampled_from(EXTENTS)), draw(st.none() | st.floats(0.1, 8))) for k in found),
         draw(
@@ -160,6 +173,20 @@ def test_nothing_that_is_chosen_from_the_shelf_clashes(given):
     products = choose_all(KNOWN, system, given)
     never = [c for c in clashes(KNOWN, system, given, products) if c.level == "never"]
     assert never == []
+
+
+@pytest.mark.parametrize("kind", sorted(GROUNDS))
+def test_nothing_clashes_on_any_ground_under_any_coat(kind):
+    """Every ground and old coat, sound or with one finding, is tried in turn (in the long run with each wish): chance meets few of them."""
+    grounds = [(s, old) for s in grounds_of(kind) for old in coats_on(kind, s)]
+    for (substrate, old), wish in product(grounds, ("", *(WANTED if is_long() else ()))):
+        for finding in (None, *conditions_on(substrate)):
+            texture, found = KNOWN.substrates[substrate].texture, (Found(finding, "more"),) if finding else ()
+            given = Facts(substrate, kind, texture, old, None, found, {}, None, None, wanted=wish)
+            system = specify(given, KNOWN)
+            if not system.refusals:
+                never = [c for c in clashes(KNOWN, system, given, choose_all(KNOWN, system, given)) if c.level == "never"]
+                assert never == [], f"{substrate} {kind} {old}, {finding or 'sound'}, {wish or 'no wish'}"
 
 
 @settings(max_examples=examples(100))
