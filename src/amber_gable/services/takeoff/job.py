@@ -128,7 +128,9 @@ _KIND_OF: Mapping[Phase, str] = {
     Phase.UNMASK: "Inspect, put back", Phase.INSPECT: "Inspect, put back", Phase.PUT_BACK: "Inspect, put back",
 }  # fmt: skip
 UNDER_RULES, RULES_STEPS = "Under lead or asbestos rules", "rules-"
-WORK_KINDS = (*dict.fromkeys(_KIND_OF.values()), UNDER_RULES)
+_FIRST, *_THEN = dict.fromkeys(_KIND_OF.values())
+# Notice and containment come before anything is broken into.
+WORK_KINDS = (_FIRST, UNDER_RULES, *_THEN)
 
 
 def kind_of(work: Step | WorkTask) -> str:

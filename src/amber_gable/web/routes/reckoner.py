@@ -19,8 +19,10 @@ from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent, whole_in
 from amber_gable.web.templating import page
-from amber_gable.web.views.reckoner import as_typed, example_of, fields_of, noted, read_option, shown
+from amber_gable.web.views.reckoner import as_typed, example_of, fields_of, noted, shown
+from amber_gable.web.views.reckonerfields import label_and_unit, read_option
 from amber_gable.web.views.reckonerfinder import CARRIES, found_in
+from amber_gable.web.views.reckonerlists import ListFault, read, said_at
 
 router = APIRouter(route_class=FormRoute)
 
@@ -63,9 +65,9 @@ def _typed(entry: Reckoning, form: TypedForm, system: System) -> dict[str, Any]:
             values[field.name] = read_option(field, text)
         elif field.is_list:
             try:
-                values[field.name] = json.loads(text)
-            except ValueError:
-                form.errors[field.name] = "This is not JSON. Put a list, as the API takes it."
+                values[field.name] = read(entry.input_model.model_fields[field.name].annotation, text, system)
+            except ListFault as fault:
+                form.errors[field.name] = str(fault)
         elif field.kind:
             values[field.name] = form.si(field.name, field.kind[0], field.bare)
         else:
@@ -87,8 +89,9 @@ def reckon_form(request: Request, scope: InScope, name: str, form: Typed) -> HTM
         named = {f.name for f in fields_of(entry)}
         errors = {}
         for path, words in errors_of(fault, entry.input_model).items():
-            head = path.split(".")[0]
-            errors[head if head in named else "form"] = words if path == head else f"{path}: {words}"
+            head, last = path.split(".")[0], path.split(".")[-1]
+            words = words.replace(last, label_and_unit(last)[0].lower())
+            errors[head if head in named else "form"] = words if path == head else f"{said_at(path)}: {words}"
         raise FieldErrors(errors) from fault
     try:
         answer = shown(entry, reckon(entry, values), _system(scope))

@@ -1,32 +1,17 @@
-"""The Reckoner's forms and answers, read off the models so that no page repeats a contract."""
+"""The Reckoner's forms and answers as they are read: on its page, in a note and in a field of a job."""
 
-import json
-import types
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
-from typing import Any, Literal, Union, get_args, get_origin
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
 
 from pydantic import BaseModel
 
 from amber_gable.services.reckonings import Reckoning
 from amber_gable.units import System, convert, show
+from amber_gable.web.views.reckonerfields import US_BARE, InputField, field_of, kind_of, label_and_unit
+from amber_gable.web.views.reckonerlists import hint_of, read, shape_of, written
 
-_UNIT_BY_ENDING = (
-    ("_m2_per_min", "m²/min"), ("_l_per_min", "L/min"), ("_m_per_s", "m/s"), ("_m2_per_l", "m²/L"), ("_psi", "psi"), ("_ml", "ml"),
-    ("_l", "L"),
-    ("_ft2_per_gal", "ft²/gal"), ("_kj_m2k", "kJ/m²K"), ("_w_m2", "W/m²"), ("_kpa", "kPa"), ("_deg", "°"),
-    ("_pct", "%"), ("_m2", "m²"), ("_um", "µm"), ("_mm", "mm"), ("_m_s", "m/s"), ("_c", "°C"), ("_m", "m"),
-)  # fmt: skip
-
-
-# Endings whose fields also take other units, as (kind, SI unit).
-_KIND_BY_ENDING = {
-    "_um": ("film", "um"),
-    "_m_s": ("speed", "m/s"),
-    "_c": ("temperature", "C"),
-    "_mm": ("small length", "mm"),
-    "_m": ("length", "m"),
-}
 # How a contractor on US units reads an answer besides.
 _US_BY_UNIT = {
     "°C": ("C", "F", "°F"),
@@ -35,29 +20,6 @@ _US_BY_UNIT = {
     "m²": ("m2", "ft2", "ft²"),
     "m": ("m", "ft", "ft"),
 }
-
-
-@dataclass(frozen=True)
-class InputField:
-    """One input: its label, unit, example value, and what kind of entry it takes."""
-
-    name: str
-    label: str
-    unit: str
-    value: str
-    required: bool
-    is_text: bool
-    is_list: bool
-    # A fixed choice of words, yes and no among them; empty for anything else.
-    options: tuple[str, ...] = ()
-    is_whole: bool = False
-    # How a bare number is read: the unit of the contract, or the reader's own.
-    bare: str = ""
-
-    @property
-    def kind(self) -> tuple[str, str] | None:
-        """Kind of quantity and SI unit, where the field takes other units as well."""
-        return next((kind for ending, kind in _KIND_BY_ENDING.items() if self.name.endswith(ending)), None)
 
 
 @dataclass(frozen=True)
@@ -73,61 +35,34 @@ class Shown:
 
 
 @dataclass(frozen=True)
+class Head:
+    """Head of a column, and whether numbers stand below it."""
+
+    text: str
+    is_number: bool
+
+
+@dataclass(frozen=True)
 class Answered:
     values: list[Shown]
     table: list[list[str]]
-    head: list[str]
+    head: list[Head]
 
     @property
     def lead(self) -> Shown | None:
         return next((v for v in self.values if v.is_lead), None)
 
 
-def label_and_unit(name: str) -> tuple[str, str]:
-    """Return words and unit of a field name: "air_temp_c" is "Air temperature", "°C"."""
-    stem, unit = next(((name.removesuffix(end), unit) for end, unit in _UNIT_BY_ENDING if name.endswith(end)), (name, ""))
-    long = {"temp": "temperature", "rel": "relative", "lrv": "LRV", "m2": "", "us": "US"}
-    words = " ".join(long.get(part, part) for part in stem.split("_"))
-    return words[:1].upper() + words[1:], unit
-
-
-_YES_NO = {True: "yes", False: "no"}
-
-
-def read_option(field: InputField, text: str) -> Any:
-    """Return what a chosen word stands for: itself, or true and false."""
-    return text == "yes" if field.options == tuple(_YES_NO.values()) else text
-
-
-def _bare(annotation: Any) -> Any:
-    """Return the type of a field without None and annotations."""
-    if get_origin(annotation) in (Union, types.UnionType):
-        return next(a for a in get_args(annotation) if a is not type(None))
-    return annotation
-
-
-# What a reader of US units types bare, by kind of quantity, and how it is written.
-_US_BARE = {
-    "film": ("mil", "mil"),
-    "speed": ("mph", "mph"),
-    "temperature": ("F", "°F"),
-    "small length": ("in", "in"),
-    "length": ("ft", "ft"),
-}
-
-
 def fields_of(entry: Reckoning, system: System = "metric") -> list[InputField]:
     """Return the inputs of a reckoning in their order, filled with its example, in the reader's units."""
     out = []
     for name, info in entry.input_model.model_fields.items():
-        kind = _bare(info.annotation)
-        is_list = get_origin(kind) in (list, dict) or (isinstance(kind, type) and issubclass(kind, BaseModel))
         value = entry.example.get(name, "" if info.is_required() else info.default)
-        text = json.dumps(value, indent=1) if is_list else "" if value is None else _YES_NO[value] if kind is bool else f"{value}"
-        label, unit = label_and_unit(name)
-        options = get_args(kind) if get_origin(kind) is Literal else tuple(_YES_NO.values()) if kind is bool else ()
-        field = InputField(name, label, unit, text, info.is_required(), kind is str, is_list, options, kind is int)
-        out.append(_in_units(field, value, system))
+        if shape_of(info.annotation):
+            text, hint = written(info.annotation, value, system), hint_of(info.annotation, system)
+            out.append(InputField(name, label_and_unit(name)[0], "", text, info.is_required(), False, is_list=True, hint=hint))
+        else:
+            out.append(field_of(name, info.annotation, value, system, required=info.is_required()))
     return out
 
 
@@ -135,35 +70,42 @@ def example_of(entry: Reckoning, system: System) -> dict[str, Any]:
     """Return the example as its form shows it: in US units its numbers are round there, and SI for the reckoning."""
     values = dict(entry.example)
     for field in fields_of(entry, system):
-        if field.kind and field.bare not in ("", field.kind[1]) and field.name in values and field.value:
+        if field.name not in values or not field.value:
+            continue
+        if field.is_list:
+            values[field.name] = read(entry.input_model.model_fields[field.name].annotation, field.value, system)
+        elif field.kind and field.bare not in ("", field.kind[1]):
             values[field.name] = convert(float(field.value), field.bare, field.kind[1])
     return values
-
-
-def _in_units(field: InputField, value: Any, system: System) -> InputField:
-    """Return a field as a reader of one system of units fills it."""
-    if field.kind is None or field.is_text or field.is_list or field.options:
-        return field
-    kind, si = field.kind
-    if system == "metric":
-        return replace(field, bare=si)
-    bare, unit = _US_BARE[kind]
-    is_number = isinstance(value, int | float) and not isinstance(value, bool)
-    return replace(field, bare=bare, unit=unit, value=f"{convert(float(value), si, bare):.3g}" if is_number else field.value)
 
 
 def _read(value: Any) -> str:
     if value is None:
         return "none"
+    if _is_rows(value):
+        return ", ".join(next((v.replace("-", " ") for v in row.values() if isinstance(v, str)), "") for row in value)
     if isinstance(value, list):
         return " ".join(_read(v) for v in value)
+    if isinstance(value, dict) and len(value) == 2 and all(map(_is_time, value.values())):
+        first, last = (datetime.fromisoformat(v) for v in value.values())
+        return f"{_at(first)} to {last:{'%H:%M' if first.date() == last.date() else '%a %H:%M'}}"
+    if isinstance(value, dict) and all(isinstance(v, int) for v in value.values()):
+        return ", ".join(f"{name} {count}" for name, count in value.items()) or "none"
     if isinstance(value, dict):
         return " · ".join(_read(v) for v in value.values() if v not in (None, "", []))
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, float):
         return f"{value:,.1f}" if abs(value) >= 100 else f"{value:,.2f}"
-    return str(value)[:16].replace("T", " ") if isinstance(value, str) and value[4:5] == "-" else str(value)
+    return _at(datetime.fromisoformat(value)) if _is_time(value) else str(value)
+
+
+def _at(time: datetime) -> str:
+    return f"{time:%a} {time.day} {time:%b %H:%M}"
+
+
+def _is_time(value: Any) -> bool:
+    return isinstance(value, str) and value[4:5] == value[7:8] == "-" and value[10:11] == "T"
 
 
 def _also(name: str, value: Any, unit: str, system: System) -> str:
@@ -181,9 +123,24 @@ def _is_rows(value: Any) -> bool:
     return isinstance(value, list) and bool(value) and all(isinstance(row, dict) for row in value)
 
 
-def _table(rows: list[dict[str, Any]]) -> tuple[list[str], list[list[str]]]:
-    head = [" ".join(filter(None, label_and_unit(key))) for key in rows[0]] if rows else []
-    return head, [[_read(cell) for cell in row.values()] for row in rows]
+def _table(rows: list[dict[str, Any]], system: System) -> tuple[list[Head], list[list[str]]]:
+    """Return rows as a table in the reader's units, its columns of words apart from its columns of numbers."""
+    head, table = [], [[] for _ in rows]  # type: tuple[list[Head], list[list[str]]]
+    for key in rows[0] if rows else ():
+        if key == "name" and len(rows) > 1 and len({row[key] for row in rows}) == 1:
+            # Whose hours they are stands above the table.
+            continue
+        label, unit = label_and_unit(key)
+        kind, values = kind_of(key), [row[key] for row in rows]
+        if kind and system == "us":
+            bare, unit = US_BARE[kind[0]]
+            values = [convert(v, kind[1], bare) if isinstance(v, float) else v for v in values]
+        head.append(
+            Head(" ".join(filter(None, (label, unit))), any(isinstance(v, int | float) and not isinstance(v, bool) for v in values))
+        )
+        for line, value in zip(table, values, strict=True):
+            line.append(f"{datetime.fromisoformat(value):%d %b %H:%M}".lstrip("0") if _is_time(value) else _read(value))
+    return head, table
 
 
 def _unfolded(rows: list[dict[str, Any]]) -> tuple[list[dict[str, Any]], list[tuple[str, str]]]:
@@ -202,7 +159,7 @@ def _unfolded(rows: list[dict[str, Any]]) -> tuple[list[dict[str, Any]], list[tu
 def shown(entry: Reckoning, answer: BaseModel, system: System) -> Answered:
     """Return an answer for the page: single values, and a table where it is a list."""
     values: list[Shown] = []
-    head: list[str] = []
+    head: list[Head] = []
     table: list[list[str]] = []
     for name, value in answer.model_dump(by_alias=True).items():
         label, unit = label_and_unit(name)
@@ -210,10 +167,10 @@ def shown(entry: Reckoning, answer: BaseModel, system: System) -> Answered:
             values += [Shown(name, label if not i else "", text, "", False) for i, text in enumerate(value)]
         elif isinstance(value, list) and any(_is_rows(v) for row in value for v in row.values()):
             flat, beside = _unfolded(value)
-            head, table = _table(flat)
-            values += [Shown(name, *pair, "", False) for pair in beside]
+            head, table = _table(flat, system)
+            values += [Shown(name, *pair, "", not i and name == entry.lead) for i, pair in enumerate(beside)]
         elif isinstance(value, list):
-            head, table = _table(value)
+            head, table = _table(value, system)
         else:
             also = _also(name, value, unit, system)
             if also:
@@ -227,10 +184,10 @@ def shown(entry: Reckoning, answer: BaseModel, system: System) -> Answered:
 
 def as_typed(name: str, value: Any, system: System) -> str:
     """Return a value as somebody would type it into a field of a job in these units; `name` says its unit by its ending."""
-    kind = next((kind for ending, (kind, _) in _KIND_BY_ENDING.items() if name.endswith(ending)), None)
     if isinstance(value, str) or value is None:
         return value or ""
-    return show(float(value), kind, system) if kind else f"{value:g}"
+    kind = kind_of(name)
+    return show(float(value), kind[0], system) if kind else f"{value:g}"
 
 
 def noted(entry: Reckoning, values: Mapping[str, Any], answer: BaseModel, system: System) -> str:
