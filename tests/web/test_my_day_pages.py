@@ -6,10 +6,13 @@ from datetime import timedelta
 
 import pytest
 
+from amber_gable.services.log.record import rows_of
 from amber_gable.services.planning import schedules
 from amber_gable.services.planning.myday import my_day
 from amber_gable.web.views.site.today import answer_of, rows_in_words
 from tests.support.pages import send
+
+A_MOMENT = timedelta(minutes=2)
 
 
 @pytest.fixture
@@ -53,6 +56,37 @@ def test_what_waits_for_unsaid_work_is_not_the_answer_and_has_no_start(client, o
     assert "was it done?" in lead(client.get("/today").text)
     held = re.findall(r"<li class=\"is-(?:late|held)\">.*?</li>", page, re.S)
     assert all("<button" not in row for row in held)
+
+
+def test_what_was_begun_yesterday_is_asked_after_and_has_no_night_in_its_hours(client, opened, job, planned):
+    coat = next(s for s in planned.stints if s.coat and "Tobias" in s.painters)
+    opened.clock.set(coat.starts_at + timedelta(minutes=30))
+    form = {"tasks": " ".join(t.replace(" ", "_") for t in coat.tasks), "painter": "Tobias", "back": "today"}
+    hours = {"planned_from": coat.starts_at.isoformat(), "planned_until": coat.ends_at.isoformat()}
+    assert send(client, f"/jobs/{job.id}/work", form | hours | {"verb": "began"}).status_code < 400
+    assert 'data-since="' in client.get("/today").text, "its hours run"
+    opened.clock.set((coat.starts_at + timedelta(days=1)).replace(hour=6, minute=30))
+    page = client.get("/today").text
+    assert "first coat: was it done?" in lead(page)
+    assert f"Begun {coat.starts_at + timedelta(minutes=30):%a %H:%M}" in page
+    assert 'data-since="' not in page
+    assert send(client, f"/jobs/{job.id}/work", form | hours | {"verb": "done"}).status_code < 400
+    done = rows_of(opened, job)[-1]
+    # The demo's clock runs on while the test does.
+    assert abs(done.from_at - coat.starts_at - timedelta(minutes=30)) < A_MOMENT
+    assert done.until_at - done.from_at == coat.ends_at - coat.starts_at
+
+
+def test_who_says_done_while_it_runs_ends_it_now(client, opened, job, planned):
+    coat = next(s for s in planned.stints if s.coat and "Tobias" in s.painters)
+    form = {"tasks": " ".join(t.replace(" ", "_") for t in coat.tasks), "painter": "Tobias", "back": "today"}
+    hours = {"planned_from": coat.starts_at.isoformat(), "planned_until": coat.ends_at.isoformat()}
+    for at, verb in ((coat.starts_at, "began"), (coat.ends_at + timedelta(minutes=40), "done")):
+        opened.clock.set(at)
+        assert send(client, f"/jobs/{job.id}/work", form | hours | {"verb": verb}).status_code < 400
+    done = rows_of(opened, job)[-1]
+    assert abs(done.from_at - coat.starts_at) < A_MOMENT
+    assert abs(done.until_at - coat.ends_at - timedelta(minutes=40)) < A_MOMENT
 
 
 def test_somebody_else_holds_the_phone(client, opened, planned):

@@ -10,6 +10,7 @@ from amber_gable.core.survey.gates import Gate
 from amber_gable.errors import PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
+from amber_gable.services.log.coats.running import hours_of
 from amber_gable.services.log.record import Said, enter_all
 from amber_gable.services.log.standing import Standing, standing_work
 from amber_gable.services.outlook import outlook
@@ -114,14 +115,16 @@ def job_morning(scope: Scope, job: Job) -> JobMorning:
 
 
 def record_as_planned(scope: Scope, job: Job) -> None:
-    """Record all work whose time has passed and of which nobody spoke as done at its planned hours, by the painters who were to do it."""
+    """Record all work whose time has passed and of which nobody spoke as done, by the painters who were to do it: at its planned hours,
+    or since it was begun."""
     today = job_morning(scope, job)
     by_id = {task.id: task for task in tasks_of(scope, job)}
     pieces = []
     for one in today.to_say:
         stint, steps = one.stint, [by_id[i] for i in one.left if i in by_id]
         if steps:
-            pieces.append((steps, Said(Told.DONE, stint.starts_at, stint.ends_at, 100.0 / stint.of, stint.painters)))
+            hours = hours_of(scope, job, one.left, (stint.starts_at, stint.ends_at), scope.clock.now())
+            pieces.append((steps, Said(Told.DONE, *hours, 100.0 / stint.of, stint.painters)))
     # All or none: a request that is sent again is answered by its key alone.
     if pieces:
         enter_all(scope, job, pieces)

@@ -3,18 +3,16 @@
 Not here: the plan (schedules), or what an entry does to it (log.record).
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from amber_gable.core.planning.state import Told
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
-from amber_gable.services.log.record import rows_of, void_of
+from amber_gable.services.log.coats.running import begun_at, left_at
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.worknow import StintNow
-from amber_gable.store.models import Job, WorkEntry
+from amber_gable.store.models import Job
 
 
 @dataclass(frozen=True)
@@ -43,6 +41,8 @@ class DayPiece:
     asks: bool
     # Why the newest forecast no longer lets the coat through; empty where it does.
     broken_by: str = ""
+    # When it was left, where it was begun on an earlier day and nobody ended it.
+    left_at: datetime | None = None
 
     @property
     def is_paused(self) -> bool:
@@ -63,27 +63,22 @@ def my_day(scope: Scope, painter: str, coming: date | None = None) -> tuple[DayP
         if today.ahead is None or today.standing is None:
             continue
         day = coming or scope.clock.now().astimezone(today.ahead.zone).date()
-        rows, unsaid = rows_of(scope, today.job), {one.stint.id for one in today.unsaid}
+        unsaid = {one.stint.id for one in today.unsaid}
         # What the plan took for not done has its new place too: the old one asks, the new one may be begun.
         asks = [one for one in today.to_say if painter in one.stint.painters and coming is None]
         ahead = [one for one in today.work if painter in one.stint.painters and one.stint.id not in unsaid]
-        out += [_piece(today, one, rows, asks=True) for one in asks]
-        out += [_piece(today, one, rows) for one in ahead if one.stint.starts_at.astimezone(today.ahead.zone).date() == day]
+        out += [_piece(scope, today, one, asks=True) for one in asks]
+        out += [_piece(scope, today, one) for one in ahead if one.stint.starts_at.astimezone(today.ahead.zone).date() == day]
     return tuple(sorted(out, key=lambda p: (p.running_since is None, p.one.state == "done", p.one.stint.starts_at)))
 
 
-def _piece(today: JobMorning, one: StintNow, rows: Sequence[WorkEntry], *, asks: bool = False) -> DayPiece:
+def _piece(scope: Scope, today: JobMorning, one: StintNow, *, asks: bool = False) -> DayPiece:
     assert today.standing is not None, "asked of jobs whose work is known"
     states = [today.standing.states[i] for i in one.stint.tasks if i in today.standing.states]
     done = min((1.0 if s.state.is_over else s.done_frac for s in states), default=0.0)
     visits = today.schedule.visits if today.schedule else []
     visit = next((v for v in visits if set(v.tasks) & set(one.stint.tasks) and v.coat == one.stint.coat), None)
     last, broken = (visit.last_stroke_at, visit.broken_by) if visit is not None else (None, "")
-    return DayPiece(today.job, one, _running_since(one, rows), done, last, asks, broken)
-
-
-def _running_since(one: StintNow, rows: Sequence[WorkEntry]) -> datetime | None:
-    """Return when work was begun that is still going on: the last of its lines that counts says so."""
-    gone = void_of(rows)
-    own = [row for row in rows if row.task in one.left and row.entry not in gone and row.told != Told.WITHDRAWN.value]
-    return own[-1].from_at if own and own[-1].told == Told.BEGAN.value else None
+    began = begun_at(scope, today.job, one.left)
+    left = left_at(today.job, began, scope.clock.now(), one.stint.ends_at - one.stint.starts_at) if began is not None else None
+    return DayPiece(today.job, one, began, done, last, asks, broken, left)

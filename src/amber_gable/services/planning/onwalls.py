@@ -4,6 +4,7 @@ from datetime import UTC, datetime, timedelta
 
 from amber_gable.core.planning.state import OnRecord
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.log.coats.running import put_on_until
 from amber_gable.services.log.record import recorded
 from amber_gable.services.outlook.outlook import painted_surfaces
 from amber_gable.services.planning import schedules
@@ -27,7 +28,7 @@ def coats_on(scope: Scope, job: Job) -> tuple[Visit, ...]:
     """
     now, record = scope.clock.now(), recorded(scope, job)
     coatings = coatings_of(scope, job)
-    on = [v for s in painted_surfaces(job) for v in _on_record(s, coatings[s.id], record, now)]
+    on = [v for s in painted_surfaces(job) for v in _on_record(scope, job, s, coatings[s.id], record, now)]
     said = {(v.surface_id, v.coat) for v in on}
     kept = schedules.saved(scope, job)
     for visit in kept.visits if kept else ():
@@ -41,7 +42,9 @@ def _finish_coats(coating: SurfaceCoating) -> list[Coat]:
     return [coat for coat in coating.each if coat.turn in _FINISH]
 
 
-def _on_record(surface: Surface, coating: SurfaceCoating, record: dict[str, OnRecord], now: datetime) -> list[Visit]:
+def _on_record(
+    scope: Scope, job: Job, surface: Surface, coating: SurfaceCoating, record: dict[str, OnRecord], now: datetime
+) -> list[Visit]:  # fmt: skip
     """Return the finish coats of a surface that the record has, as visits with their real hours."""
     out = []
     for number, coat in enumerate(_finish_coats(coating), 1):
@@ -49,9 +52,9 @@ def _on_record(surface: Surface, coating: SurfaceCoating, record: dict[str, OnRe
         if told is None or told.began_s is None or told.is_again:
             continue
         began = datetime.fromtimestamp(told.began_s, UTC)
-        ended = now if told.ended_s is None or not told.is_done else datetime.fromtimestamp(told.ended_s, UTC)
+        task = f"{surface.id}:{coat.step}"
+        _, ended = put_on_until(scope, job, task, told, now)
         if ended >= now - _YOUNG:
-            task = f"{surface.id}:{coat.step}"
             out.append(Visit(surface.id, surface.name, surface.elevation_id, number, began, ended, ended, None, "on record", (task,)))
     return out
 

@@ -5,9 +5,8 @@ Not here: how a film dries (core.coat), what is said of it and to whom (alarms).
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from typing import Literal
-from zoneinfo import ZoneInfo
 
 import numpy as np
 
@@ -16,7 +15,7 @@ from amber_gable.core.knowledge import Phase
 from amber_gable.core.planning.state import OnRecord
 from amber_gable.core.windows import SHUT
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.jobs.jobs import rules_of
+from amber_gable.services.log.coats.running import put_on_until
 from amber_gable.services.log.record import recorded
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
@@ -91,7 +90,7 @@ def fresh_films(scope: Scope, job: Job, ahead: Outlook) -> list[FreshFilm]:
             newest[place] = (task.id, task.step, task.label, told)
     out = []
     for place, (task_id, step, label, told) in newest.items():
-        is_under_way, ended = _ended(told, now, job)
+        is_under_way, ended = put_on_until(scope, job, task_id, told, now)
         turn = coatings[place].turn_of(step)
         if ended < now - _FRESH or turn is None:
             continue
@@ -100,20 +99,6 @@ def fresh_films(scope: Scope, job: Job, ahead: Outlook) -> list[FreshFilm]:
         if row is not None:
             out.append(_film(judged, row, surfaces[place], (task_id, label), ended, now, is_under_way=is_under_way))
     return out
-
-
-def _ended(told: OnRecord, now: datetime, job: Job) -> tuple[bool, datetime]:
-    """Return whether a coat is being put on, and when it ended; one that nobody ended was left at the end of the day it was begun on."""
-    if told.is_done and told.ended_s is not None:
-        return False, datetime.fromtimestamp(told.ended_s, UTC)
-    assert told.began_s is not None, "what is on record has begun"
-    began = datetime.fromtimestamp(told.began_s, ZoneInfo(job.time_zone))
-    day_end = began.replace(hour=0, minute=0, second=0, microsecond=0) + timedelta(hours=rules_of(job).day_ends_h)
-    left = max(day_end, began)
-    # Whoever works on past the usual hours is still at it: the night ends it.
-    if told.is_done or now.astimezone(began.tzinfo).date() > began.date():
-        return False, min(left, now)
-    return True, now
 
 
 def _film(

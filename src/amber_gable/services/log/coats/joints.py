@@ -13,6 +13,7 @@ from amber_gable.core.planning.state import Told, on_record
 from amber_gable.core.planning.work import WorkTask
 from amber_gable.errors import FieldErrors
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.log.coats.running import begun_at, left_at
 from amber_gable.services.log.record import Said, enter, entries_of, rows_of, void_of
 from amber_gable.services.survey.building.rows import region_of
 from amber_gable.store.models import Job, Surface
@@ -77,7 +78,7 @@ def pause(
     Parameters
     ----------
     began : datetime or None
-        When it was begun or gone on with; None for now.
+        When it was begun or gone on with, where the record does not say; None for now.
     paused : Paused
     entry : str
         Id made on the device: sent twice, it is one entry.
@@ -104,9 +105,10 @@ def pause(
     details = (
         {"joint_m": round(paused.joint_m, 2), "surface": wall.id, "begins": paused.begins} if paused.joint_m is not None and wall else {}
     )
-    return enter(
-        scope, job, tasks, Said(Told.DONE, min(began or now, now), now, 100 * (total - before), painters, entry=entry, details=details)
-    )
+    began = begun_at(scope, job, [task.id for task in tasks]) or began or now
+    until = left_at(job, began, now) or now
+    said = Said(Told.DONE, min(began, until), until, 100 * (total - before), painters, entry=entry, details=details)
+    return enter(scope, job, tasks, said)
 
 
 def _done(scope: Scope, job: Job, task: WorkTask) -> float:

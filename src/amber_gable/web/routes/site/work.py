@@ -1,5 +1,6 @@
 """The record of work: one tap for what was done, begun, spoilt or left out; and taking an entry back."""
 
+from collections.abc import Collection
 from dataclasses import replace
 from datetime import date, datetime, time, timedelta
 from typing import Any
@@ -13,6 +14,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.log import record
 from amber_gable.services.log.coats import joints
 from amber_gable.services.log.coats.films import checked_readings
+from amber_gable.services.log.coats.running import begun_at, hours_of, left_at
 from amber_gable.services.log.coats.starting import begin, weather_then
 from amber_gable.services.log.inspection.looking import refuse_open
 from amber_gable.services.log.record import Said
@@ -30,15 +32,19 @@ router = APIRouter(route_class=FormRoute, prefix="/jobs/{job_id}")
 _BACK = timedelta(days=1)
 
 
-def _said(scope: Scope, job: Job, form: TypedForm) -> Said:
-    """Return what a form says; a moment that it does not say is the planned one, and never one that lies ahead."""
+def _said(scope: Scope, job: Job, form: TypedForm, ids: Collection[str] = ()) -> Said:
+    """Return what a form says; a moment that it does not say is that of the record, else the planned one, and never one that lies ahead."""
     now = scope.said_at().astimezone(zone_of(job))
     verb = form.raw("verb")
     if verb not in {t.value for t in Told} - {Told.WITHDRAWN.value}:
         raise FieldErrors({"verb": "Done, begun, to be done again, or left out."})
-    planned = [_moment(form.raw(name)) for name in ("planned_from", "planned_until")]
-    until = moment_of(form.raw("until"), now, "until", _BACK, timedelta(0)) if form.raw("until") else min(planned[1] or now, now)
-    began = moment_of(form.raw("from"), until, "from", _BACK, timedelta(0)) if form.raw("from") else min(planned[0] or until, until)
+    starts, ends = (_moment(form.raw(name)) for name in ("planned_from", "planned_until"))
+    usual = hours_of(scope, job, ids, (starts or ends or now, ends or now), now)
+    if form.raw("back") == "today" and (since := begun_at(scope, job, ids)) is not None and left_at(job, since, now) is None:
+        # Whoever does it says so: it ends now.
+        usual = since, now
+    until = moment_of(form.raw("until"), now, "until", _BACK, timedelta(0)) if form.raw("until") else usual[1]
+    began = moment_of(form.raw("from"), until, "from", _BACK, timedelta(0)) if form.raw("from") else min(usual[0], until)
     if verb == Told.BEGAN.value:
         began = until = moment_of(form.raw("from"), now, "from", _BACK, timedelta(0)) if form.raw("from") else now
     share = form.number("share_pct", "A number of per cent.") if form.raw("share_pct") else 100.0
@@ -76,7 +82,7 @@ def _moment(text: str) -> datetime | None:
 def record_work(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     wanted = set(form.raw("tasks").split())
     tasks = [task for task in tasks_of(scope, job) if task.id.replace(" ", "_") in wanted]
-    said = _said(scope, job, form)
+    said = _said(scope, job, form, [task.id for task in tasks])
     if said.told is Told.DONE:
         refuse_open(scope, job, tasks)
     if said.told in (Told.BEGAN, Told.DONE):

@@ -91,6 +91,11 @@ def answer_of(rows: list[Row], painter: str, now: datetime) -> Sentence:
     stint, line = piece.one.stint, f"{row.line[:1].upper()}{row.line[1:]}"
     until = f"Until about {stint.ends_at.astimezone(zone):%H:%M}"
     stroke = f"; last stroke by {clock_time(piece.last_stroke_at.astimezone(zone))}" if piece.last_stroke_at else ""
+    if piece.running_since is not None and piece.left_at is not None:
+        begun, left = piece.running_since.astimezone(zone), piece.left_at.astimezone(zone)
+        return Sentence(
+            f"{line}: was it done?", f"Begun {begun:%a %H:%M}; of its end nobody spoke. “Yes” puts it at {left:%H:%M} of that day."
+        )
     if piece.running_since is not None:
         stroke += f". Stop: it no longer holds by the newest forecast, {piece.broken_by}" if piece.broken_by else ""
         return Sentence(f"{line}.", f"{until}{stroke}. Begun {piece.running_since.astimezone(zone):%H:%M}.")
