@@ -53,6 +53,8 @@ def rows_in_words(scope: Scope, pieces: tuple[DayPiece, ...], painter: str) -> l
         notes = [piece.job.name, f"with {' and '.join(others)}" if others else "", f"take {', '.join(gear)}" if gear else ""]
         if piece.is_paused:
             notes.append(f"paused, {100 * piece.done_frac:.0f} % done")
+        if piece.running_since is not None and piece.left_at is not None:
+            notes.append(f"begun {piece.running_since.astimezone(zone):%a %H:%M}, not ended")
         line, note = stint_line(stint, sides_in(piece.job)), ", ".join(n for n in notes if n)
         start = stint.starts_at.astimezone(zone)
         when = f"{start:%H:%M}" if start.date() == scope.clock.now().astimezone(zone).date() else f"{start:%a %H:%M}"
