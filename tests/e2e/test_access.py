@@ -126,6 +126,16 @@ def test_thumbs_find_their_targets(page: Page, site):
         assert control.bounding_box()["height"] >= 44
 
 
+def test_undo_stays_beside_a_long_headline(page: Page, site):
+    page.set_viewport_size({"width": 1280, "height": 800})
+    for path in ("takeoff", "systems/colours", "price"):
+        page.goto(site.job(path))
+        page.locator("main h1").first.evaluate("h => { h.textContent = 'A headline of many words, '.repeat(6); }")
+        head, undo = page.locator("main h1").first.bounding_box(), page.locator("#undo button").bounding_box()
+        assert undo["y"] < head["y"] + head["height"], f"{path}: beside it, not below"
+        assert undo["x"] >= head["x"] + head["width"]
+
+
 def test_keys_go_to_stages_and_the_list_of_keys_opens(page: Page, site):
     page.goto(site.job("survey"))
     for key, stage in (("4", "windows"), ("6", "log"), ("2", "systems")):

@@ -65,6 +65,9 @@ def test_what_was_begun_yesterday_is_asked_after_and_has_no_night_in_its_hours(c
     hours = {"planned_from": coat.starts_at.isoformat(), "planned_until": coat.ends_at.isoformat()}
     assert send(client, f"/jobs/{job.id}/work", form | hours | {"verb": "began"}).status_code < 400
     assert 'data-since="' in client.get("/today").text, "its hours run"
+    opened.clock.set(coat.starts_at.replace(hour=17, minute=45))
+    evening = client.get("/today").text
+    assert re.search(r"Still running:</strong> [^.]*first coat, since \d\d:\d\d\.", evening), "whoever leaves is asked"
     opened.clock.set((coat.starts_at + timedelta(days=1)).replace(hour=6, minute=30))
     page = client.get("/today").text
     assert "first coat: was it done?" in lead(page)

@@ -42,6 +42,12 @@ class Row:
     # Of the cans in stock of what it takes.
     batches: tuple[str, ...] = ()
 
+    @property
+    def running(self) -> str:
+        """Say since when it is being done; empty where nobody began it, or its day is over."""
+        since = self.piece.running_since
+        return f"{self.line}, since {clock_time(since.astimezone(zone_of(self.piece.job)))}" if since and not self.piece.left_at else ""
+
 
 def rows_in_words(scope: Scope, pieces: tuple[DayPiece, ...], painter: str) -> list[Row]:
     """Return the day's pieces as rows."""
