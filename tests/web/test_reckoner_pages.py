@@ -6,7 +6,7 @@ import re
 import pytest
 
 from amber_gable.services.reckonings import REGISTRY
-from amber_gable.web.views.reckonerlists import read, shape_of, written
+from amber_gable.web.views.reckoner.lists import read, shape_of, written
 from tests.support.pages import errors, send
 
 LISTS = [(e, n) for e in REGISTRY for n, info in e.input_model.model_fields.items() if shape_of(info.annotation) and e.example.get(n)]

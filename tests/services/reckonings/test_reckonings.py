@@ -8,7 +8,7 @@ import sys
 import pytest
 
 from amber_gable.services.reckonings import REGISTRY, find, reckon
-from amber_gable.web.views.reckoner import example_of, fields_of
+from amber_gable.web.views.reckoner.answers import example_of, fields_of
 from tests.support.reckonings import refused
 
 DEW = {"air_temp_c": 20.0, "rel_humidity_pct": 60.0}

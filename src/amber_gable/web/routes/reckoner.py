@@ -19,10 +19,10 @@ from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent, whole_in
 from amber_gable.web.templating import page
-from amber_gable.web.views.reckoner import as_typed, example_of, fields_of, noted, shown
-from amber_gable.web.views.reckonerfields import label_and_unit, read_option
-from amber_gable.web.views.reckonerfinder import CARRIES, found_in
-from amber_gable.web.views.reckonerlists import ListFault, read, said_at
+from amber_gable.web.views.reckoner.answers import as_typed, example_of, fields_of, noted, shown
+from amber_gable.web.views.reckoner.fields import label_and_unit, read_option
+from amber_gable.web.views.reckoner.finder import CARRIES, found_in
+from amber_gable.web.views.reckoner.lists import ListFault, read, said_at
 
 router = APIRouter(route_class=FormRoute)
 

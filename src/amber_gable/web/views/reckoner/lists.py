@@ -11,7 +11,7 @@ from typing import Any, Literal, get_args, get_origin
 
 from amber_gable.units import QuantityError, System, convert, parse
 from amber_gable.web.forms import number_in
-from amber_gable.web.views.reckonerfields import InputField, field_of, is_model, label_and_unit, read_option, without_none
+from amber_gable.web.views.reckoner.fields import InputField, field_of, is_model, label_and_unit, read_option, without_none
 
 Shape = Literal["rows", "one", "pairs", "names", "tree"]
 _HINTS: dict[Shape, str] = {

@@ -9,8 +9,8 @@ from pydantic import BaseModel
 
 from amber_gable.services.reckonings import Reckoning
 from amber_gable.units import System, convert, show
-from amber_gable.web.views.reckonerfields import US_BARE, InputField, field_of, kind_of, label_and_unit
-from amber_gable.web.views.reckonerlists import hint_of, read, shape_of, written
+from amber_gable.web.views.reckoner.fields import US_BARE, InputField, field_of, kind_of, label_and_unit
+from amber_gable.web.views.reckoner.lists import hint_of, read, shape_of, written
 
 # How a contractor on US units reads an answer besides.
 _US_BY_UNIT = {
