@@ -26,7 +26,7 @@ _BY_WEATHER: dict[str, Kind] = {
     "wetness": "waterborne",
 }
 # Before the hours that are known, drying is taken to run at half of its best pace.
-_UNSEEN_PACE = 0.5
+UNSEEN_PACE = 0.5
 
 
 @dataclass(frozen=True)
@@ -95,9 +95,9 @@ def ready_by(
             return end_s + hours * 3600
         climate = ahead.windows.climate
         grid = climate.grid
-        unseen_h = max(float(grid.epoch_s[0]) - end_s, 0.0) / 3600 * _UNSEEN_PACE
+        unseen_h = max(float(grid.epoch_s[0]) - end_s, 0.0) / 3600 * UNSEEN_PACE
         if unseen_h >= hours:
-            return end_s + hours / _UNSEEN_PACE * 3600
+            return end_s + hours / UNSEEN_PACE * 3600
         if (row, kind) not in progress:
             rate = drying_rate(kind, climate.surface_temp_c[row : row + 1], climate.vapour_pa, climate.wind_m_s)
             progress[row, kind] = progress_h(rate, grid.step_s)

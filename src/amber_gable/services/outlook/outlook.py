@@ -6,7 +6,7 @@ another forecast, colour, rule or measurement is another key.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -239,6 +239,30 @@ def windows_of(
         return scope.calculated(foreseen_under, *given, ahead.since_s, scope.knowledge.forecast_errors)
     windows = scope.calculated(windows_under, *given)
     return windows.also(near.windows.check(FILM_RISK).over(windows.states.shape[1]))
+
+
+def reaching_back(scope: Scope, job: Job, ahead: Outlook, surface_id: str, moment: datetime) -> Outlook:
+    """Return the outlook of one surface from before a moment that may lie before the observed days: older hours are kept.
+
+    What was risked is not in it. Where nothing so old was observed, it begins with what there is.
+    """
+    row = ahead.row(surface_id)
+    if row is None or moment.timestamp() >= float(ahead.windows.climate.grid.epoch_s[0]):
+        return ahead
+    # A wall that was dry or wet before is so by the weather of the half day before.
+    since = moment.replace(minute=0, second=0, microsecond=0) - timedelta(hours=12)
+    surfaces, products, rules = (ahead.surfaces[row],), (ahead.windows.products[row],), (ahead.rules[row],)
+    observations = tuple(replace(one, surface=0) for one in ahead.observations if one.surface == row)
+    key = (*ahead.key, ahead.turn, "back", surface_id, since)
+
+    def compute() -> Outlook:
+        weather = forecasts.weather_of(scope, ahead.place, status(scope, job), since)
+        weather = as_seen(weather, seen_on(scope, job, scope.clock.now()).rain)
+        windows = scope.calculated(windows_under, ahead.place, weather, surfaces, observations, products, rules)
+        old = replace(ahead, key=key, surface_ids=[surface_id], windows=windows, weather=weather, near=None)
+        return replace(old, surfaces=surfaces, rules=rules, observations=observations)
+
+    return scope.cached(key, compute)
 
 
 def wearing(surface: ClimateSurface, lrv_pct: float | None) -> ClimateSurface:

@@ -93,6 +93,29 @@ def test_a_dry_wall_is_to_be_inspected_by_day_only(opened, job, wall):
     assert [a for a in alarms_of(opened, job) if a.id.startswith("inspect")] == []
 
 
+def test_what_a_film_met_stays_so_for_as_long_as_it_is_fresh(opened, job):
+    """Its weather does not end where the two observed days of the outlook begin: it would grow younger, and meet what it never met."""
+    wall = next(s for e in job.building.elevations for s in e.surfaces if s.name == "North gable wall")
+    coated(opened, job, wall, "2026-09-15T16:15:00-05:00")
+    stories = []
+    for days in range(1, 5):
+        opened.clock.set(datetime.fromisoformat("2026-09-15T18:50:00-05:00") + timedelta(days=days))
+        now = film(opened, job, wall)
+        stories.append((now.stage, now.tender_at, now.ready_at, [(h.kind, h.at, h.stage) for h in now.harms if h.chance_pct is None]))
+    assert stories[0][0] == "ready"
+    assert stories[0][3], "dew met it in the first night"
+    assert stories == [stories[0]] * 4
+
+
+def test_a_film_of_which_no_weather_is_known_is_not_made_younger(opened, job):
+    wall = next(s for e in job.building.elevations for s in e.surfaces if s.name == "North gable wall")
+    coated(opened, job, wall, "2026-09-15T16:15:00-05:00")
+    # Nobody looked for three days: of its first hours nothing was observed, and rain of the 17th finds it dry.
+    opened.clock.set(datetime.fromisoformat("2026-09-18T18:50:00-05:00"))
+    late = film(opened, job, wall)
+    assert (late.stage, late.harms) == ("ready", ())
+
+
 def test_a_coat_that_nobody_ended_is_not_painted_on_through_the_night(opened, job, wall):
     opened.clock.set(datetime.fromisoformat("2026-09-15T10:50:00-05:00"))
     task = next(t for t in tasks_of(opened, job) if t.id == f"{wall.id}:coat 1")

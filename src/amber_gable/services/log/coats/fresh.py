@@ -17,6 +17,7 @@ from amber_gable.core.windows import SHUT
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.log.coats.running import put_on_until
 from amber_gable.services.log.record import recorded
+from amber_gable.services.log.standing import UNSEEN_PACE
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.systems.coatings import coatings_of
@@ -27,6 +28,7 @@ FilmStage = Literal["young", "tender", "ready"]
 HarmKind = Literal["rain", "dew", "frost"]
 # Longer ago no film is young any more.
 _FRESH = timedelta(days=5)
+_LABEL_HOURS = ("touch_h", "rain_free_h", "recoat_h", "cure_h")
 _WET_AFTER_RAIN = timedelta(hours=4)
 
 
@@ -95,8 +97,9 @@ def fresh_films(scope: Scope, job: Job, ahead: Outlook) -> list[FreshFilm]:
         if ended < now - _FRESH or turn is None:
             continue
         judged = outlooks.of_turn(scope, job, ahead, turn)
-        row = judged.row(place)
-        if row is not None:
+        if judged.row(place) is not None:
+            judged = outlooks.reaching_back(scope, job, judged, place, ended)
+            row = judged.surface_ids.index(place)
             out.append(_film(judged, row, surfaces[place], (task_id, label), ended, now, is_under_way=is_under_way))
     return out
 
@@ -106,6 +109,10 @@ def _film(
 ) -> FreshFilm:  # fmt: skip
     climate, product = ahead.windows.climate, ahead.windows.products[row]
     last = climate.surface_temp_c.shape[1] - 1
+    unseen_h = max(float(climate.grid.epoch_s[0]) - ended.timestamp(), 0.0) / 3600 * UNSEEN_PACE
+    if unseen_h:
+        # Nothing so old was observed: what dried meanwhile is taken at half of its best pace.
+        product = product.model_copy(update={name: max(getattr(product, name) - unseen_h, 0.01) for name in _LABEL_HOURS})
     start, here = (min(max(ahead.step_at(at), 0), last) for at in (ended, now))
     after = after_coat(climate, row, product, start, ahead.rules[row].young_share)
     at = {stage.name: None if stage.at is None else ahead.local(int(np.ceil(stage.at))) for stage in after.stages}

@@ -127,11 +127,9 @@ def assemble(observed: Sequence[ObservedHour], forecast: Sequence[dict[str, Any]
         # An observed hour beats a forecast one.
         rows[hour.time] = {**hour.values, "rain_probability_pct": None}
     times = sorted(rows)
-    # A gap between the last observation and the forecast: start with the forecast.
-    for earlier, later in itertools.pairwise(times):
-        if later - earlier > timedelta(hours=3):
-            times = [t for t in times if t >= first]
-            break
+    # A gap among what was observed, or between that and the forecast: start behind the last.
+    gaps = [n for n, (earlier, later) in enumerate(itertools.pairwise(times), 1) if later - earlier > timedelta(hours=3) and later <= first]
+    times = times[gaps[-1] if gaps else 0 :]
     times = times[:MAX_HOURS]
     # A file may not know where the wind comes from: then nobody does, for all of it.
     complete = [n for n in _NAMES if all(rows[t][n] is not None for t in times)]
@@ -146,8 +144,13 @@ def assemble(observed: Sequence[ObservedHour], forecast: Sequence[dict[str, Any]
     return Weather(times, rain_probability_pct=np.array(chance), thunder_probability_pct=thunder if thunder.any() else None, **table)
 
 
-def weather_of(scope: Scope, place: Place, status: ForecastStatus) -> Weather:
+def weather_of(scope: Scope, place: Place, status: ForecastStatus, since: datetime | None = None) -> Weather:
     """Return the weather that a status speaks of: the observed days, then its forecast.
+
+    Parameters
+    ----------
+    since : datetime, optional
+        An earlier moment to begin with, where so much was observed and kept.
 
     Raises
     ------
@@ -157,12 +160,11 @@ def weather_of(scope: Scope, place: Place, status: ForecastStatus) -> Weather:
     if status.issue_id is None:
         raise NoForecastError("There is no forecast for this place yet.", "weather")
     now = scope.clock.now()
-    hour = now.replace(minute=0, second=0, microsecond=0)
+    first = now.replace(minute=0, second=0, microsecond=0) - OBSERVED_BEFORE
+    first = first if since is None else min(first, since)
     with scope.reading() as session:
         issue = queries.issue(session, scope.contractor_id, status.issue_id)
-        observed = (
-            [] if status.observed_to is None else queries.observed(session, place_key(place), hour - OBSERVED_BEFORE, status.observed_to)
-        )
+        observed = [] if status.observed_to is None else queries.observed(session, place_key(place), first, status.observed_to)
     if issue is None:
         raise NoForecastError("The forecast was taken out meanwhile. Look again.", "weather")
     return assemble(observed, issue.hours)
