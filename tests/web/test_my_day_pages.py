@@ -92,6 +92,25 @@ def test_who_says_done_while_it_runs_ends_it_now(client, opened, job, planned):
     assert abs(done.until_at - coat.ends_at - timedelta(minutes=40)) < A_MOMENT
 
 
+def test_what_was_begun_late_leads_until_it_is_ended(client, opened, job, planned):
+    """Who is at a wall by the record is not sent to the next, nor asked before he can be done; the office reads when it was begun."""
+    coat = next(s for s in planned.stints if s.coat and "Tobias" in s.painters)
+    late = timedelta(minutes=95)
+    opened.clock.set(coat.starts_at + late)
+    form = {"tasks": " ".join(t.replace(" ", "_") for t in coat.tasks), "painter": "Tobias", "back": "today"}
+    hours = {"planned_from": coat.starts_at.isoformat(), "planned_until": coat.ends_at.isoformat()}
+    assert send(client, f"/jobs/{job.id}/work", form | hours | {"verb": "began"}).status_code < 400
+    opened.clock.set(coat.ends_at + timedelta(minutes=45))
+    page = client.get("/today").text
+    assert lead(page) == f"{coat.places[0]}: first coat."
+    assert f"Until about {coat.ends_at + late:%H:%M}" in page
+    opened.clock.set(coat.ends_at + late + timedelta(minutes=40))
+    page = client.get("/today").text
+    assert lead(page) == f"{coat.places[0]}: first coat: is it done?"
+    assert "Pause here" in page, "or only to the wet edge"
+    assert f"begun {coat.starts_at + late:%H:%M}" in client.get(f"/jobs/{job.id}/schedule").text
+
+
 def test_somebody_else_holds_the_phone(client, opened, planned):
     assert send(client, "/settings/who", {"who": "office", "back": "today"}).status_code < 400
     client.cookies.set("who", "office")

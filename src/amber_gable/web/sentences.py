@@ -169,7 +169,7 @@ def _of_work(one: StintNow, morning: JobMorning, now: datetime) -> Sentence:
     """Return the sentence of work that is no coat of a wall: who does what, from when to when, and what comes of it."""
     stint = one.stint
     sides = {e.id: e.name for e in morning.job.building.elevations}
-    start, end = stint.starts_at.astimezone(now.tzinfo), stint.ends_at.astimezone(now.tzinfo)
+    start, end = stint.starts_at.astimezone(now.tzinfo), one.ends_at.astimezone(now.tzinfo)
     what = side_phrase(sides[stint.side]) if stint.side in sides and stint.family == "all" else _listed([the(p) for p in stint.places])
     verb = f"Put the {stage_word(stint)} on" if stint.coat else _DO[stint.stage]
     is_now = start <= now

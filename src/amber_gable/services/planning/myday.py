@@ -45,6 +45,11 @@ class DayPiece:
     left_at: datetime | None = None
 
     @property
+    def is_running(self) -> bool:
+        """Somebody is at it by the record: begun today, and neither paused nor ended."""
+        return self.running_since is not None and self.left_at is None
+
+    @property
     def is_paused(self) -> bool:
         return self.running_since is None and 0 < self.done_frac < 1
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from amber_gable.core.planning.state import State
 from amber_gable.services.log.standing import Standing
@@ -25,12 +25,21 @@ class StintNow:
         Ids of its steps that are still to be done.
     why : str
         What holds it up.
+    begun_at : datetime or None
+        Of what is begun and not done.
     """
 
     stint: SavedStint
     state: str
     left: tuple[str, ...]
     why: str = ""
+    begun_at: datetime | None = None
+
+    @property
+    def ends_at(self) -> datetime:
+        """When it should be done: as planned, or as long from its beginning where it was begun late."""
+        stint = self.stint
+        return stint.ends_at if self.begun_at is None else max(stint.ends_at, self.begun_at + (stint.ends_at - stint.starts_at))
 
     @property
     def is_unsaid(self) -> bool:
@@ -65,9 +74,12 @@ def _now(stint: SavedStint, standing: Standing, now: datetime) -> StintNow:
         return StintNow(stint, "done", ())
     if held:
         return StintNow(stint, "held", left, held[0])
-    if stint.ends_at + _GRACE <= now:
+    # What goes in pieces was begun with its first.
+    begun = [s for i in left if stint.of == 1 and states[i].state is State.UNDER_WAY and (s := states[i].since_s) is not None]
+    one = StintNow(stint, "under way", left, begun_at=datetime.fromtimestamp(min(begun), UTC) if begun else None)
+    if one.ends_at + _GRACE <= now:
         # Begun or not: whether it is done by now, only the crew can say.
-        return StintNow(stint, "unsaid", left)
+        return replace(one, state="unsaid")
     if any(states[i].state is State.UNDER_WAY for i in left):
-        return StintNow(stint, "under way", left)
+        return one
     return StintNow(stint, "now" if stint.starts_at <= now else "to come", left)

@@ -44,7 +44,8 @@ def begin(opened, job, coat, when: str) -> None:
         ("15T12:50", "16T07:00", 3, "15T15:50"),
         ("15T12:50", "16T07:00", None, "15T18:00"),  # no plan: the end of the day's work by the job's rules
         ("15T12:50", "18T07:00", 9, "15T18:00"),  # never past it
-        ("15T18:30", "16T07:00", 3, "15T18:30"),  # begun after it
+        ("15T18:30", "16T07:00", 3, "15T21:30"),  # begun after it
+        ("15T22:30", "16T07:00", 3, "16T00:00"),  # within its date
     ],
 )
 def test_the_night_ends_what_nobody_ended(job, began, now, planned_h, left):

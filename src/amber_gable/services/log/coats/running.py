@@ -25,16 +25,19 @@ def left_at(job: Job, began: datetime, now: datetime, planned: timedelta | None 
     Parameters
     ----------
     planned : timedelta, optional
-        How long it was to take: it is taken to have ended then, and never after that day's work. Our assumption: the night ends what nobody
-        ended, and whoever works on past the usual hours is still at it.
+        How long it was to take: it is taken to have ended then, and never after that day's work; what was begun after it, within that date.
+        Our assumption: the night ends what nobody ended, and whoever works on past the usual hours is still at it.
     """
     zone = ZoneInfo(job.time_zone)
     local = began.astimezone(zone)
     if now.astimezone(zone).date() <= local.date():
         return None
-    day_end = local.replace(hour=0, minute=0, second=0, microsecond=0) + timedelta(hours=rules_of(job).day_ends_h)
+    midnight = local.replace(hour=0, minute=0, second=0, microsecond=0)
+    day_end = midnight + timedelta(hours=rules_of(job).day_ends_h)
+    if local >= day_end:
+        return min(local + (planned or timedelta(0)), midnight + timedelta(days=1))
     usual = local + planned if planned is not None else day_end
-    return max(min(usual, day_end), local)
+    return min(usual, day_end)
 
 
 def put_on_until(scope: Scope, job: Job, task: str, told: OnRecord, now: datetime) -> tuple[bool, datetime]:

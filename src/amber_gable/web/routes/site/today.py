@@ -56,7 +56,7 @@ def today_page(request: Request, scope: InScope, day: date | None = None) -> HTM
     leaving = before_leaving(scope, scope.actor, [p.job for p in pieces], now)
     current = first_to_do(rows)
     if leaving is not None:
-        leaving["unsaid"] = sum(row.piece.asks and row.piece.running_since is None for row in rows)
+        leaving["unsaid"] = sum(row.piece.asks and not row.piece.is_running for row in rows)
         leaving["running"] = [row.running for row in rows if row.running]
     values: dict[str, Any] = {"zone": zone_of(current.piece.job)} if current else {}
     return page(

@@ -176,10 +176,11 @@ def work_rows(job: Job, work: Sequence[StintNow], now: datetime, day: date | Non
         start, end = one.stint.starts_at.astimezone(now.tzinfo), one.stint.ends_at.astimezone(now.tzinfo)
         if day is not None and start.date() != day:
             continue
+        begun = f", begun {clock_time(one.begun_at.astimezone(now.tzinfo))}" if one.begun_at else ""
         rows.append(
             {
                 "one": one, "stint": one.stint, "line": stint_line(one.stint, sides), "stage": stage_word(one.stint),
-                "when": f"{start:%a} {start.day} {start:%H:%M} to {end:%H:%M}", "who": ", ".join(one.stint.painters),
+                "when": f"{start:%a} {start.day} {start:%H:%M} to {end:%H:%M}{begun}", "who": ", ".join(one.stint.painters),
                 "does": ", ".join(_does(step) for step in one.stint.does), "tasks": " ".join(i.replace(" ", "_") for i in one.left),
                 "share": round(100 / one.stint.of, 3), "key": key_of(one), "is_movable": one.state in MOVABLE,
             }

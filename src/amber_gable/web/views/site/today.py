@@ -46,7 +46,7 @@ class Row:
     def running(self) -> str:
         """Say since when it is being done; empty where nobody began it, or its day is over."""
         since = self.piece.running_since
-        return f"{self.line}, since {clock_time(since.astimezone(zone_of(self.piece.job)))}" if since and not self.piece.left_at else ""
+        return f"{self.line}, since {clock_time(since.astimezone(zone_of(self.piece.job)))}" if since and self.piece.is_running else ""
 
 
 def rows_in_words(scope: Scope, pieces: tuple[DayPiece, ...], painter: str) -> list[Row]:
@@ -78,7 +78,7 @@ def first_to_do(rows: Sequence[Row]) -> Row | None:
     """Return what comes first: what is running or has its time now, then what is asked, then what comes; never what is held or waits."""
 
     def rank(row: Row) -> int:
-        if row.piece.running_since is not None and not row.piece.asks:
+        if row.piece.is_running:
             return 0
         return 2 if row.piece.asks else 1 if row.piece.one.state in ("now", "under way") else 3
 
@@ -97,7 +97,7 @@ def answer_of(rows: list[Row], painter: str, now: datetime) -> Sentence:
         return Sentence(lead, "Tape off, lids on, rags wet, ladders down." if rows else "Ask the office, or look at Crew.")
     piece, zone = row.piece, zone_of(row.piece.job)
     stint, line = piece.one.stint, f"{row.line[:1].upper()}{row.line[1:]}"
-    until = f"Until about {stint.ends_at.astimezone(zone):%H:%M}"
+    until = f"Until about {piece.one.ends_at.astimezone(zone):%H:%M}"
     stroke = f"; last stroke by {clock_time(piece.last_stroke_at.astimezone(zone))}" if piece.last_stroke_at else ""
     if piece.running_since is not None and piece.left_at is not None:
         begun, left = piece.running_since.astimezone(zone), piece.left_at.astimezone(zone)
@@ -105,6 +105,11 @@ def answer_of(rows: list[Row], painter: str, now: datetime) -> Sentence:
             f"{line}: was it done?", f"Begun {begun:%a %H:%M}; of its end nobody spoke. “Yes” puts it at {left:%H:%M} of that day."
         )
     if piece.running_since is not None:
+        if piece.asks and not piece.broken_by:
+            ends = piece.one.ends_at.astimezone(zone)
+            return Sentence(
+                f"{line}: is it done?", f"Begun {piece.running_since.astimezone(zone):%H:%M}, to be done by about {ends:%H:%M}{stroke}."
+            )
         stroke += f". Stop: it no longer holds by the newest forecast, {piece.broken_by}" if piece.broken_by else ""
         return Sentence(f"{line}.", f"{until}{stroke}. Begun {piece.running_since.astimezone(zone):%H:%M}.")
     if piece.asks:
