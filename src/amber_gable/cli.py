@@ -15,9 +15,6 @@ import typer
 
 app = typer.Typer(help="Measures, specifies, times and records exterior house painting.", no_args_is_help=True, add_completion=False)
 
-# Pages that listen hold their connections open: the end does not wait for them longer [s].
-_ENDS_S = 3
-
 Host = Annotated[str, typer.Option(help="Address to listen on.")]
 
 
@@ -28,11 +25,9 @@ def serve(
     tls: Annotated[bool, typer.Option("--tls", help="Serve HTTPS with a local certificate, made when missing.")] = False,
 ) -> None:
     """Run the application alone, on the database and weather service that the environment names."""
-    import uvicorn
-
     from amber_gable.demo.seed import write_samples
     from amber_gable.services.app.settings import Settings
-    from amber_gable.web.app import create_app
+    from amber_gable.web.app import create_app, end_process, run_until_stopped
 
     settings = Settings()
     # Whoever says where to listen says by which name it is called.
@@ -48,8 +43,10 @@ def serve(
     typer.echo(f"Amber Gable on {'https' if tls else 'http'}://{host}:{port}")
     if tls:
         _for_phones(host, port, settings.data_dir / "tls")
-    uvicorn.run(application, host=host, port=port, log_level="warning", ssl_certfile=certificate, ssl_keyfile=key,
-                timeout_graceful_shutdown=_ENDS_S)  # fmt: skip
+    try:
+        run_until_stopped(application, host=host, port=port, ssl_certfile=certificate, ssl_keyfile=key)
+    finally:
+        end_process()
 
 
 def _for_phones(host: str, port: int, folder: Path) -> None:

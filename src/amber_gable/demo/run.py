@@ -73,16 +73,16 @@ def run(host: str, port: int, data_dir: Path, *, fresh: bool) -> None:
         for stand_in in (weather, gauge):
             with suppress(subprocess.TimeoutExpired):
                 stand_in.wait(timeout=5)
+        if "amber_gable.web.app" in sys.modules:
+            sys.modules["amber_gable.web.app"].end_process()
 
 
 def _run_application(host: str, port: int, data_dir: Path, weather_url: str, gauge_url: str) -> None:
-    import uvicorn
-
     from amber_gable.demo.seed import is_seeded, seed, seed_schedule
     from amber_gable.services.app.machine.datafolder import StartError
     from amber_gable.services.app.machine.opening import open_app
     from amber_gable.services.app.settings import Settings
-    from amber_gable.web.app import create_app
+    from amber_gable.web.app import create_app, run_until_stopped
 
     settings = Settings(
         data_dir=data_dir,
@@ -104,4 +104,4 @@ def _run_application(host: str, port: int, data_dir: Path, weather_url: str, gau
         wait_for(f"{weather_url}/healthz", _WEATHER_WAIT_S)
         seed_schedule(app, job_id)
     print(f"\n  Amber Gable is at  http://{host}:{port}\n  Ctrl-C ends it.\n", flush=True)
-    uvicorn.run(create_app(running=app), host=host, port=port, log_level="warning", timeout_graceful_shutdown=3)
+    run_until_stopped(create_app(running=app), host=host, port=port)

@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from amber_gable.core.air.humid import Array
+from amber_gable.core.air.pvlibs import modules
 from amber_gable.core.air.weather import RANGES
 from amber_gable.errors import FieldErrors
 
@@ -89,8 +90,7 @@ def read_typical_year(content: bytes) -> TypicalYear:
 
 
 def _frame(content: bytes) -> tuple[Any, Mapping[str, Any]]:
-    from pvlib import iotools
-
+    iotools = modules().iotools
     is_epw = content.lstrip()[:9].upper() == b"LOCATION,"
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder) / "year"

@@ -1,7 +1,10 @@
-"""The database connection: SQLite in WAL mode, foreign keys on, writes that begin immediate."""
+"""The database connection: SQLite in WAL mode, foreign keys on; writes begin immediate and lie on the disk when they end."""
 
 import os
 import sqlite3
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -10,6 +13,9 @@ from sqlalchemy import Engine, create_engine, event, make_url
 from sqlalchemy.engine import Connection
 
 BUSY_TIMEOUT_MS = 5000
+_POOL_WAIT_S = 10.0
+# In WAL mode FULL also waits for the disk at the end of each transaction; NORMAL may lose the last ones with the power.
+_DURABLE, _SWIFT = "FULL", "NORMAL"
 # Its owner alone reads it: addresses, prices and photographs of other people's houses.
 _OWNER_ONLY = 0o600
 
@@ -21,11 +27,13 @@ def file_of(url: str) -> Path | None:
     return Path(str(parsed.database)) if is_file else None
 
 
-def open_engine(url: str, *, creates: bool = True) -> Engine:
+def open_engine(url: str, *, creates: bool = True, connections: int = 15) -> Engine:
     """Return an engine on `url`.
 
     Parameters
     ----------
+    connections : int
+        The most that are open at a time; whoever needs one more waits for it.
     creates : bool
         Make the file of a SQLite database, and its folder, where they are missing. Without, a missing file is an error at the first
         question: a database that was taken away must not come back empty.
@@ -38,7 +46,10 @@ def open_engine(url: str, *, creates: bool = True) -> Engine:
             file.parent.mkdir(parents=True, exist_ok=True)
             # The files beside it (-wal, -shm) take its rights.
             os.close(os.open(file, os.O_CREAT | os.O_RDWR, _OWNER_ONLY))
-        engine = create_engine(url, creator=lambda: _connect(file))
+        # The one used last is taken first: few connections are warm, the others cost nothing.
+        engine = create_engine(
+            url, creator=lambda: _connect(file), pool_size=connections, max_overflow=0, pool_timeout=_POOL_WAIT_S, pool_use_lifo=True
+        )
 
     @event.listens_for(engine, "connect")
     def configure(connection: Any, _record: Any) -> None:
@@ -47,7 +58,7 @@ def open_engine(url: str, *, creates: bool = True) -> Engine:
         cursor = connection.cursor()
         cursor.execute(f"PRAGMA busy_timeout={BUSY_TIMEOUT_MS}")
         cursor.execute("PRAGMA journal_mode=WAL")
-        cursor.execute("PRAGMA synchronous=NORMAL")
+        cursor.execute(f"PRAGMA synchronous={_DURABLE}")
         cursor.execute("PRAGMA foreign_keys=ON")
         cursor.close()
 
@@ -55,10 +66,35 @@ def open_engine(url: str, *, creates: bool = True) -> Engine:
     def begin(connection: Connection) -> None:
         # A transaction that will write takes the lock at once: one that reads first and asks for
         # the lock later can be refused without waiting.
-        writing = connection.get_execution_options().get("writing", False)
-        connection.exec_driver_sql("BEGIN IMMEDIATE" if writing else "BEGIN")
+        options = connection.get_execution_options()
+        if options.get("writing", False):
+            # What is acknowledged lies on the disk, not in a cache of it; what can be made again need not wait for that.
+            connection.exec_driver_sql(f"PRAGMA synchronous={_DURABLE if options.get('durable', True) else _SWIFT}")
+            connection.exec_driver_sql("BEGIN IMMEDIATE")
+        else:
+            connection.exec_driver_sql("BEGIN")
 
     return engine
+
+
+class LoopError(RuntimeError):
+    """The database was asked from the event loop: all requests would wait for this one."""
+
+
+@contextmanager
+def refused_in_this_thread(engine: Engine) -> Iterator[None]:
+    """Let no connection be taken by the calling thread, an event loop's, as long as the block lasts."""
+    loop = threading.get_ident()
+
+    def refuse(*_: Any) -> None:
+        if threading.get_ident() == loop:
+            raise LoopError("The database is asked from the event loop; ask it from a thread (web.door.desk).")
+
+    event.listen(engine, "checkout", refuse)
+    try:
+        yield
+    finally:
+        event.remove(engine, "checkout", refuse)
 
 
 def _connect(file: Path) -> sqlite3.Connection:

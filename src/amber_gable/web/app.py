@@ -1,7 +1,10 @@
 """The application: routes, static files, handlers, and a warm start of what imports slowly."""
 
+import logging
+import os
 import sys
 import threading
+import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from typing import Any
@@ -11,13 +14,14 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.responses import Response
 
+from amber_gable.core.air.pvlibs import modules
 from amber_gable.services.app.app import App
 from amber_gable.services.app.calculator import Calculator
 from amber_gable.services.app.keeper import SETTLES_S, Keeper
 from amber_gable.services.app.machine.opening import open_app
 from amber_gable.services.app.settings import Settings
-from amber_gable.web.deps import ScopeMiddleware
 from amber_gable.web.door import faults, openapi
+from amber_gable.web.door.desk import Desk
 from amber_gable.web.door.intake import IntakeMiddleware
 from amber_gable.web.door.security import Hosts, SecurityMiddleware
 from amber_gable.web.routes import api, begin, demo, jobs, reckoner
@@ -30,6 +34,9 @@ from amber_gable.web.routes.survey import around, blocks, findings, items, openi
 from amber_gable.web.templating import STATIC
 
 _SWITCH_S = 0.0005
+# Pages that listen hold their connections open: the end does not wait for them longer [s], nor then for threads that compute.
+_ENDS_S = 3
+_LINGERS_S = 2.0
 
 
 class CachedStaticFiles(StaticFiles):
@@ -41,10 +48,12 @@ class CachedStaticFiles(StaticFiles):
         return response
 
 
-def _warm() -> None:
-    """Import what takes long while nobody waits for it."""
-    import pvlib.irradiance
-    import pvlib.location  # noqa: F401
+def _warm(app: App) -> None:
+    """Import what takes long while nobody waits for it; healthy means ready."""
+    try:
+        modules()
+    finally:
+        app.is_ready = True
 
 
 def create_app(settings: Settings | None = None, running: App | None = None) -> FastAPI:
@@ -63,7 +72,8 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         if the_app.settings.prepares:
             # Not at once: the first page must not share the processor with imports that it does not need.
-            warming = threading.Timer(SETTLES_S, _warm)
+            the_app.is_ready = False
+            warming = threading.Timer(SETTLES_S, _warm, (the_app,))
             warming.daemon = True
             warming.start()
             # A thread that computes gives way to pages sooner than by default (5 ms, again and again).
@@ -71,11 +81,13 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
             the_app.calculator = Calculator()
             the_app.keeper = Keeper(the_app)
             the_app.keeper.start()
-        yield
+        with the_app.serving():
+            yield
         the_app.close()
 
     app = FastAPI(title="Amber Gable", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
     app.state.running = the_app
+    app.state.desk = Desk()
     for part in (
         morning,
         today,
@@ -121,8 +133,26 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
     app.mount("/static", CachedStaticFiles(directory=STATIC), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)
     app.add_middleware(IntakeMiddleware)
-    app.add_middleware(ScopeMiddleware)
     app.add_middleware(SecurityMiddleware, hosts=Hosts(the_app.settings.hosts))
     openapi.install(app)
     faults.install(app)
     return app
+
+
+def run_until_stopped(app: FastAPI, **given: Any) -> None:
+    """Serve an application until SIGTERM or Ctrl-C."""
+    import uvicorn
+
+    uvicorn.run(app, log_level="warning", timeout_graceful_shutdown=_ENDS_S, **given)
+
+
+def end_process() -> None:
+    """End the process if a request computes on that nobody waits for: what it saved is saved, the rest can be asked again."""
+    others = [t for t in threading.enumerate() if t is not threading.current_thread() and not t.daemon]
+    until = time.monotonic() + _LINGERS_S
+    for thread in others:
+        thread.join(max(until - time.monotonic(), 0))
+    if any(thread.is_alive() for thread in others):
+        logging.shutdown()
+        sys.stderr.flush()
+        os._exit(0)

@@ -1,11 +1,11 @@
-"""What routes depend on: the request's scope, and the job in the address."""
+"""What routes depend on: the request's scope, the job in the address. The event loop resolves it and reads nothing for it."""
 
-from typing import Annotated
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Annotated, Any
 from urllib.parse import unquote
 
 from fastapi import Depends, Request
-from starlette.types import ASGIApp, Receive, Send
-from starlette.types import Scope as Connection
 
 from amber_gable.services.app.app import App
 from amber_gable.services.app.scope import OFFICE, Scope
@@ -21,37 +21,39 @@ def app_of(request: Request) -> App:
 
 
 def scope_of(request: Request) -> Scope:
-    """Return who acts with this request and for whom: one scope for all of it; `ScopeMiddleware` ends it."""
+    """Return who acts with this request and for whom: one scope for all of it. Nothing is read for it yet."""
     scope: Scope | None = getattr(request.state, "scope", None)
     if scope is None:
         scope = request.state.scope = Scope(app_of(request), OFFICE, holds=True)
-        # The name that this browser was given; a painter who has left acts no more.
-        named = unquote(request.cookies.get(WHO, ""))
-        if named in scope.owner.painters:
-            scope.actor = named
+        # The name that this browser was given.
+        scope.named(unquote(request.cookies.get(WHO, "")))
     return scope
 
 
-InScope = Annotated[Scope, Depends(scope_of)]
+async def _scope(request: Request) -> Scope:
+    return scope_of(request)
 
 
-def job_in_address(job_id: str, scope: InScope) -> Job:
-    return jobs.whole(scope, job_id)
+InScope = Annotated[Scope, Depends(_scope)]
 
 
-TheJob = Annotated[Job, Depends(job_in_address)]
+@dataclass(frozen=True)
+class Later:
+    """A value that an endpoint is given, read in the thread of the endpoint."""
+
+    read: Callable[[], Any]
 
 
-class ScopeMiddleware:
-    """Ends what a request's scope holds, however the request ends."""
+async def _job(job_id: str, scope: InScope) -> Later:
+    return Later(lambda: jobs.whole(scope, job_id))
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
 
-    async def __call__(self, scope: Connection, receive: Receive, send: Send) -> None:
-        try:
-            await self.app(scope, receive, send)
-        finally:
-            held: Scope | None = scope.get("state", {}).get("scope")
-            if held is not None:
-                held.release()
+TheJob = Annotated[Job, Depends(_job)]
+
+
+async def _body(request: Request) -> bytes:
+    return await request.body()
+
+
+# The body as it came; how much of it there may be is the intake's affair.
+Body = Annotated[bytes, Depends(_body)]

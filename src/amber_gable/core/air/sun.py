@@ -4,9 +4,6 @@ Position, clear sky and diffuse split come from pvlib; the transposition to plan
 over [surface, instant], since pvlib does one plane at a time.
 Not here: what the light does to a surface's temperature (surface_temperature), or which hours
 count as work (windows).
-
-pvlib brings pandas and SciPy, which take longer to import than a page to answer: it is imported
-where it is first needed.
 """
 
 from collections.abc import Sequence
@@ -19,6 +16,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from amber_gable.core.air.humid import Array
+from amber_gable.core.air.pvlibs import modules
 from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.wall.self_shade import LitTable
 
@@ -127,9 +125,7 @@ def elevation_angle_deg(height_m: float, distance_m: float, eye_m: float = 1.6) 
 
 
 def _index(epoch_s: Array) -> Any:
-    import pandas as pd
-
-    return pd.DatetimeIndex((epoch_s * 1e9).astype("int64").view("M8[ns]"), tz="UTC")
+    return modules().pandas.DatetimeIndex((epoch_s * 1e9).astype("int64").view("M8[ns]"), tz="UTC")
 
 
 def sky(place: Place, epoch_s: Array, cloud_pct: ArrayLike) -> Sky:
@@ -149,13 +145,11 @@ def sky(place: Place, epoch_s: Array, cloud_pct: ArrayLike) -> Sky:
     Erbs diffuse split (all pvlib); cloud reduction 1 - 0.75 n^3.4: Kasten and Czeplak, Solar
     Energy 24 (1980), 177-189.
     """
-    from pvlib import irradiance
-
     clear = _clear(place, np.asarray(epoch_s, dtype=float).tobytes())
     cloud = np.asarray(cloud_pct, dtype=float) / 100
     ghi = clear.global_w_m2 * (1 - 0.75 * cloud**3.4)
     # By the day of the year: of members, irradiance has an axis more than the times.
-    split = irradiance.erbs(ghi, clear.zenith_deg, clear.day_of_year)
+    split = modules().irradiance.erbs(ghi, clear.zenith_deg, clear.day_of_year)
     return Sky(
         elevation_deg=clear.elevation_deg,
         azimuth_deg=clear.azimuth_deg,
@@ -183,15 +177,14 @@ class _Clear:
 @lru_cache(maxsize=64)
 def _clear(place: Place, epoch_s: bytes) -> _Clear:
     """Return what the clouds do not change: all walls of a house, and all forecasts of a day, ask for the same instants."""
-    from pvlib import irradiance, location
-
+    pv = modules()
     times = _index(np.frombuffer(epoch_s))
-    site = location.Location(place.latitude_deg, place.longitude_deg, altitude=place.altitude_m)
+    site = pv.location.Location(place.latitude_deg, place.longitude_deg, altitude=place.altitude_m)
     position = site.get_solarposition(times)
     clear = site.get_clearsky(times, model="ineichen", solar_position=position)
     columns = (
         *(position[name] for name in ("apparent_elevation", "azimuth", "elevation", "zenith")),
-        clear["ghi"], irradiance.get_extra_radiation(times), times.day_of_year,
+        clear["ghi"], pv.irradiance.get_extra_radiation(times), times.day_of_year,
     )  # fmt: skip
     arrays = [np.array(one, dtype=float) for one in columns]
     for array in arrays:
@@ -278,9 +271,7 @@ def true_elevation_deg(place: Place, epoch_s: Array) -> Array:
     epoch_s : ndarray, shape (Q,)
         Seconds since 1970.
     """
-    from pvlib import solarposition
-
-    position = solarposition.get_solarposition(_index(epoch_s), place.latitude_deg, place.longitude_deg, place.altitude_m)
+    position = modules().solarposition.get_solarposition(_index(epoch_s), place.latitude_deg, place.longitude_deg, place.altitude_m)
     result: Array = position["elevation"].to_numpy()
     return result
 

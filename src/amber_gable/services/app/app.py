@@ -17,6 +17,7 @@ from amber_gable.services.app.clock import Clock
 from amber_gable.services.app.owners import Owner
 from amber_gable.services.app.settings import Settings
 from amber_gable.services.outlook.weather.client import WeatherClient
+from amber_gable.store.engine import refused_in_this_thread
 from amber_gable.store.models import Job
 
 _T = TypeVar("_T")
@@ -45,6 +46,8 @@ class App:
     home_id: str | None = None
     # Where long computations go, so that pages stay quick; None computes at once, where one is asked.
     calculator: Calculator | None = None
+    # Whether what imports slowly is imported: until then it answers, and is not called healthy.
+    is_ready: bool = True
     # Prepares the start page and makes back-ups while serving.
     keeper: Any = None
 
@@ -71,10 +74,22 @@ class App:
             yield session
 
     @contextmanager
-    def writing(self) -> Iterator[Session]:
-        """A short write transaction, begun immediate. What users change goes through changes."""
-        with Session(self.engine.execution_options(writing=True), expire_on_commit=False) as session, session.begin():
+    def writing(self, *, durable: bool = True) -> Iterator[Session]:
+        """A short write transaction, begun immediate. What users change goes through changes.
+
+        Parameters
+        ----------
+        durable : bool
+            Whether the end waits until it lies on the disk. Without, the power's end may take the last ones: for what can be made again.
+        """
+        with Session(self.engine.execution_options(writing=True, durable=durable), expire_on_commit=False) as session, session.begin():
             yield session
+
+    @contextmanager
+    def serving(self) -> Iterator[None]:
+        """Let the calling thread, the event loop's, ask the database nothing."""
+        with refused_in_this_thread(self.engine):
+            yield
 
     def close(self) -> None:
         """Let go of what is open to the outside: the weather service's connection, the database's."""

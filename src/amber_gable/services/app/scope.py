@@ -43,7 +43,9 @@ class Scope:
     """
 
     def __init__(self, app: App, actor: str, contractor_id: str | None = None, *, holds: bool = False) -> None:
-        self.app, self.actor = app, actor
+        self.app = app
+        self._actor = actor
+        self._names: tuple[str, ...] = ()
         self._contractor_id = contractor_id
         self._holds = holds
         self._owner: Owner | None = None
@@ -52,6 +54,24 @@ class Scope:
         self._seen: dict[Hashable, Any] = {}
         self._made_at: datetime | None = None
         self._clock_off_min = 0
+        # Shared with the scopes made from this one: whether any of them has written something for good.
+        self._written = [False]
+
+    @property
+    def actor(self) -> str:
+        """Who acts. Names that a request brought are looked at when it is first asked: a painter who has left acts no more."""
+        names, self._names = self._names, ()
+        self._actor = next((name for name in names if name in self.owner.painters), self._actor) if names else self._actor
+        return self._actor
+
+    def named(self, *names: str) -> None:
+        """Let the first of these names that is a painter's act, before those that were given earlier. Reads nothing."""
+        self._names = (*(name for name in names if name), *self._names)
+
+    @property
+    def has_written(self) -> bool:
+        """Whether something was changed for good: a fault that comes after does not take it back."""
+        return self._written[0]
 
     def acting_as(self, name: str) -> "Scope":
         """Return a scope in which a painter of this name acts; the same one where no name is given."""
@@ -59,7 +79,7 @@ class Scope:
             return self
         self.release()
         other = Scope(self.app, name, self.contractor_id)
-        other._made_at, other._clock_off_min = self._made_at, self._clock_off_min
+        other._made_at, other._clock_off_min, other._written = self._made_at, self._clock_off_min, self._written
         return other
 
     def made_at(self, moment: datetime, phone_now: datetime | None = None) -> None:
@@ -200,11 +220,12 @@ class Scope:
         return value
 
     @contextmanager
-    def writing(self) -> Iterator[Session]:
-        """A short write transaction, begun immediate. What users change goes through changes."""
+    def writing(self, *, durable: bool = True) -> Iterator[Session]:
+        """A short write transaction, begun immediate (see `App.writing`). What users change goes through changes."""
         self.release()
-        with self.app.writing() as session:
+        with self.app.writing(durable=durable) as session:
             yield session
+        self._written[0] = True
         self.release()
 
     def release(self) -> None:

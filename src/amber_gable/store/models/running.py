@@ -202,11 +202,17 @@ class Change(Row, Base):
     """One row before and after one change; changes of one action share a set."""
 
     __tablename__ = "changes"
+    # The newest of a row, of a job, of a firm's table is found at once, however many there are.
+    __table_args__ = (
+        Index(None, "row_id", "number"),
+        Index(None, "job_id", "number"),
+        Index("ix_changes_whose", "contractor_id", "table_name", "number"),
+    )
     set_id: Mapped[str] = mapped_column(index=True)
     # No key of another table: what was done stays written when a job or a contractor is gone.
-    contractor_id: Mapped[str] = mapped_column(index=True)
-    job_id: Mapped[str | None] = mapped_column(index=True)
-    number: Mapped[int]
+    contractor_id: Mapped[str]
+    job_id: Mapped[str | None]
+    number: Mapped[int] = mapped_column(index=True)
     at: Mapped[datetime]
     who: Mapped[str]
     label: Mapped[str]
@@ -218,15 +224,19 @@ class Change(Row, Base):
 
 
 class SentForm(Base):
-    """A form that was taken, by a digest of its key and content, so that the same form sent again changes nothing.
+    """A form that was taken, so that the same form sent again changes nothing.
 
-    `answer` is what was answered then; None where the answer was lost (the change was made all the same).
+    A form of a page goes by a digest of its key and content; an entry of the log by the id that it was given on its phone, with the digest
+    of what was kept and the content itself. `answer` is what was answered then; None where the answer was lost (the change was made all
+    the same).
     """
 
     __tablename__ = "sent_forms"
     key: Mapped[str] = mapped_column(primary_key=True)
     path: Mapped[str]
     at: Mapped[datetime] = mapped_column(index=True)
+    digest: Mapped[str] = mapped_column(default="", server_default="")
+    content: Mapped[list[Any] | None] = mapped_column(JSON(none_as_null=True))
     answer: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
 
 

@@ -8,25 +8,29 @@ import errno
 import json
 import logging
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import asdict
 from html import escape
 from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import HTMLResponse, JSONResponse, Response
+from fastapi.responses import HTMLResponse, JSONResponse, PlainTextResponse, Response
 from sqlalchemy.exc import DatabaseError
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
 from amber_gable.errors import ConflictError, FieldErrors, NotFoundError, PlanError
+from amber_gable.services.app.lanes import FAULTS
+from amber_gable.services.changes import ownership
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.weather.forecasts import NoForecastError
 from amber_gable.store.faults import StorageError, in_words
 from amber_gable.web.deps import scope_of
 from amber_gable.web.door.conflicts import sides_of
+from amber_gable.web.door.desk import BusyError, GoneError, busy, handled
+from amber_gable.web.door.formroute import told_fault
 from amber_gable.web.door.intake import StalledError, TooLargeError
 from amber_gable.web.forms import TypedForm
 from amber_gable.web.templating import page, templates
@@ -115,7 +119,7 @@ def _without_forecast(request: Request, fault: PlanError) -> Response:
     return page(request, scope, "windows/unknown.html", **values)
 
 
-def handle_gone(_request: Request, _fault: Exception) -> Response:
+async def handle_gone(_request: Request, _fault: Exception) -> Response:
     """Whoever sent this has hung up: nobody reads the answer, and it is no fault of ours."""
     return Response(status_code=400)
 
@@ -136,6 +140,11 @@ def handle_http(request: Request, fault: Exception) -> Response:
 
 def handle_validation(request: Request, fault: Exception) -> Response:
     assert isinstance(fault, RequestValidationError)
+    try:
+        # No part of an address is spoken of for what is not there.
+        ownership.check(scope_of(request), request.path_params)
+    except NotFoundError as missing:
+        return _answer(request, missing)
     first = fault.errors()[0]
     name = str(first["loc"][-1]) if first["loc"] else ""
     return _answer(request, PlanError(f"The address is not complete: {name} {first['msg'].lower()}.", name))
@@ -161,19 +170,41 @@ def _bare(message: str, status: int) -> Response:
     return HTMLResponse(text, status)
 
 
+_NOTHING = "Something went wrong on our side; nothing was changed. Try again, and tell us if it stays."
+_SAVED = (
+    "This is saved. Only the page that should show it could not be made: load it again, and tell us if it stays. Do not enter it twice."
+)
+
+
 def handle_unforeseen(request: Request, fault: Exception) -> Response:
     log.error("unforeseen fault at %s", request.url.path, exc_info=fault)
-    message = "Something went wrong on our side; nothing was changed. Try again, and tell us if it stays."
+    message = _SAVED if scope_of(request).has_written else _NOTHING
     if request.url.path.startswith("/api/"):
         return JSONResponse({"error": message, "field": ""}, 500)
+    if request.headers.get("hx-request") == "true":
+        # What was typed stays where it is; the page says this above it.
+        return PlainTextResponse(message, 500)
     return _fault_page(request, message, 500)
 
 
+def _entry_told(handle: Callable[[Request, Any], Response]) -> Callable[[Request, Any], Response]:
+    return lambda request, fault: told_fault(request, fault, handle(request, fault))
+
+
+async def handle_busy(request: Request, fault: Exception) -> Response:
+    return busy(request, fault)
+
+
 def install(app: FastAPI) -> None:
+    app.add_exception_handler(BusyError, handle_busy)
+    app.add_exception_handler(GoneError, handle_busy)
     app.add_exception_handler(ClientDisconnect, handle_gone)
-    app.add_exception_handler(PlanError, handle_plan_error)
-    app.add_exception_handler(HTTPException, handle_http)
-    app.add_exception_handler(RequestValidationError, handle_validation)
-    app.add_exception_handler(DatabaseError, handle_storage)
-    app.add_exception_handler(OSError, handle_storage)
-    app.add_exception_handler(Exception, handle_unforeseen)
+    for kind, handle in (
+        (PlanError, handle_plan_error),
+        (HTTPException, handle_http),
+        (RequestValidationError, handle_validation),
+        (DatabaseError, handle_storage),
+        (OSError, handle_storage),
+        (Exception, handle_unforeseen),
+    ):
+        app.add_exception_handler(kind, handled(_entry_told(handle), FAULTS))

@@ -7,6 +7,7 @@ import math
 import time
 from urllib.parse import urlsplit
 
+from anyio import to_thread
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -68,7 +69,7 @@ class Hosts:
         self._own: set[str] = set()
         self._looked_at_s = -math.inf
 
-    def allow(self, host: str) -> bool:
+    async def allow(self, host: str) -> bool:
         """Return whether a request may call the application by a Host header."""
         if "*" in self.extra:
             return True
@@ -78,9 +79,10 @@ class Hosts:
             return False
         if name in self.extra:
             return True
-        # The network may have given the machine another address since.
+        # The network may have given the machine another address since. A name server that does not answer holds up nobody else.
         if name not in self._own and time.monotonic() - self._looked_at_s > _LOOK_AGAIN_S:
-            self._own, self._looked_at_s = {*own_names(), *own_addresses()}, time.monotonic()
+            self._looked_at_s = time.monotonic()
+            self._own = await to_thread.run_sync(lambda: {*own_names(), *own_addresses()})
         return name in self._own
 
 
@@ -104,7 +106,7 @@ class SecurityMiddleware:
             await send(message)
 
         headers = Headers(scope=scope)
-        if not self.hosts.allow(headers.get("host", "")):
+        if not await self.hosts.allow(headers.get("host", "")):
             refusal = PlainTextResponse(
                 "This address is not one of this machine's. If it is yours, name it in AMBER_GABLE_HOSTS and start again.", 421
             )

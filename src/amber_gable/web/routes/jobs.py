@@ -2,15 +2,15 @@
 
 import math
 from functools import cache
-from typing import Annotated
 from zoneinfo import available_timezones
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from amber_gable.core.geometry import Block, check_azimuth, check_block
 from amber_gable.core.survey.places import place_of, zone_of
 from amber_gable.errors import PlanError
+from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.jobs import JobFacts
@@ -72,7 +72,7 @@ def _place(form: TypedForm) -> tuple[float, float]:
     return latitude, form.number("longitude_deg", "Longitude in degrees, like -91.25; west is negative.")
 
 
-def read_new_job(scope: InScope, form: Typed) -> tuple[JobFacts, Block, float]:
+def read_new_job(scope: Scope, form: TypedForm) -> tuple[JobFacts, Block, float]:
     """Read the form of a job and its main block; every fault at once.
 
     Raises
@@ -87,7 +87,7 @@ def read_new_job(scope: InScope, form: Typed) -> tuple[JobFacts, Block, float]:
     return facts, block, azimuth
 
 
-def read_facts(scope: InScope, form: Typed) -> tuple[JobFacts, float]:
+def read_facts(scope: Scope, form: TypedForm) -> tuple[JobFacts, float]:
     """Read the form of a job without its building; every fault at once.
 
     Raises
@@ -98,10 +98,6 @@ def read_facts(scope: InScope, form: Typed) -> tuple[JobFacts, float]:
     azimuth = form.direction("front_azimuth_deg")
     form.done(lambda: facts.check(scope.knowledge), lambda: check_azimuth(azimuth))
     return facts, azimuth
-
-
-Facts = Annotated[tuple[JobFacts, float], Depends(read_facts)]
-NewJob = Annotated[tuple[JobFacts, Block, float], Depends(read_new_job)]
 
 
 @cache
@@ -158,8 +154,8 @@ def new_job(request: Request, scope: InScope) -> HTMLResponse:
 
 
 @router.post("/jobs", name="create_job")
-def create_job(request: Request, scope: InScope, typed: NewJob) -> Response:
-    return sent(request.url_for("survey", job_id=jobs.create(scope, *typed)))
+def create_job(request: Request, scope: InScope, form: Typed) -> Response:
+    return sent(request.url_for("survey", job_id=jobs.create(scope, *read_new_job(scope, form))))
 
 
 @router.get("/jobs/{job_id}", name="job")

@@ -15,6 +15,7 @@ from sqlalchemy import Engine
 from sqlalchemy.exc import DatabaseError
 
 from amber_gable.errors import PlanError
+from amber_gable.services.app.lanes import CONNECTIONS
 from amber_gable.services.app.settings import Settings
 from amber_gable.services.survey.evidence.photofiles import FOLDER
 from amber_gable.store import faults
@@ -46,7 +47,7 @@ def open_database(settings: Settings) -> Engine:
     folder = file.parent
     _check_writable(folder)
     _check_not_lost(file, settings)
-    engine = open_engine(url)
+    engine = open_engine(url, connections=CONNECTIONS)
     try:
         keep_private(file)
         _check_schema(engine, file)

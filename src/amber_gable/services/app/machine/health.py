@@ -15,7 +15,7 @@ log = logging.getLogger(__name__)
 
 
 def state(scope: Scope, check: Callable[[], list[str]], *, full: bool) -> dict[str, Any]:
-    """Return "ok", "degraded" or "failing", and why.
+    """Return "ok", "degraded", "failing" or, until what imports slowly is there, "starting"; and why.
 
     Parameters
     ----------
@@ -24,6 +24,8 @@ def state(scope: Scope, check: Callable[[], list[str]], *, full: bool) -> dict[s
     full : bool
         Whether to give figures of the cache, the keeper, memory and the last back-up too.
     """
+    if not scope.app.is_ready:
+        return {"status": "starting"}
     health: dict[str, Any] = {"status": "ok"}
     try:
         faulty = check()

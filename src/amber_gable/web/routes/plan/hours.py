@@ -12,9 +12,10 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.log.timesheet import Line, hours_by_day, timesheet
 from amber_gable.services.office.letterhead import lines_of
 from amber_gable.web.deps import InScope
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.templating import STATIC, page, templates
 
-router = APIRouter()
+router = APIRouter(route_class=FormRoute)
 
 
 def _week(scope: Scope, text: str) -> date:

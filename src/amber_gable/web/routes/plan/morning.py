@@ -48,4 +48,4 @@ def healthz(request: Request, scope: InScope, full: bool = False) -> JSONRespons
         return [card.name for card in start.cards if card.state == "fault"]
 
     state = health.state(scope, check, full=full)
-    return JSONResponse(state, 503 if state["status"] == "failing" else 200)
+    return JSONResponse(state, 503 if state["status"] in ("failing", "starting") else 200)

@@ -2,21 +2,25 @@
 
 import asyncio
 import json
+import math
 import time
 from collections.abc import AsyncIterator
+from contextlib import suppress
 
 from fastapi import APIRouter, Request
-from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import HTMLResponse, StreamingResponse
 
 from amber_gable.services.app.app import App
+from amber_gable.services.app.lanes import NEWS
 from amber_gable.services.app.scope import OFFICE, Scope
 from amber_gable.services.changes.changes import last_number
 from amber_gable.services.log.alarms import Alarm, alarms
 from amber_gable.web.deps import InScope, app_of
+from amber_gable.web.door.desk import BusyError, desk_of
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.templating import page
 
-router = APIRouter()
+router = APIRouter(route_class=FormRoute)
 _LOOKS_S, _ALARMS_S, _BEATS_S = 2.0, 60.0, 20.0
 # Phones sleep and wake: a stream that lives for ever holds the server's end open.
 _LIVES_S = 15 * 60.0
@@ -36,37 +40,44 @@ def _told(app: App) -> list[dict[str, object]]:
 
 
 class Listening:
-    """How many listen, and the last change, read once for all of them."""
+    """How many listen; the last change and the alarms, looked for once for all of them."""
 
-    def __init__(self) -> None:
+    def __init__(self, app: App) -> None:
+        self.app = app
         self.count = 0
         self.number = 0
-        self._read_at = 0.0
+        self.told = "[]"
+        self._read_at = -math.inf
+        self._told_at, self._told_of = -math.inf, -1
 
-    async def last(self, app: App) -> int:
-        if time.monotonic() - self._read_at >= _LOOKS_S / 2:
-            self._read_at = time.monotonic()
-            self.number = await run_in_threadpool(last_number, app)
-        return self.number
+    async def look(self, request: Request) -> None:
+        """Look for news, unless somebody did so a moment ago; where all are at work, the next one does."""
+        if time.monotonic() - self._read_at < _LOOKS_S / 2:
+            return
+        self._read_at = time.monotonic()
+        line = desk_of(request).lines[NEWS.name]
+        with suppress(BusyError):
+            self.number = await line.run(request, lambda: last_number(self.app), is_left=False)
+            if self.number != self._told_of or time.monotonic() - self._told_at >= _ALARMS_S:
+                self._told_of, self._told_at = self.number, time.monotonic()
+                self.told = await line.run(request, lambda: json.dumps(_told(self.app)), is_left=False)
 
 
-async def _events(request: Request, app: App, listening: Listening) -> AsyncIterator[str]:
+async def _events(request: Request, listening: Listening) -> AsyncIterator[str]:
     began = beat = time.monotonic()
-    looked_at, seen, known = -_ALARMS_S, await listening.last(app), ""
+    await listening.look(request)
+    seen, known = listening.number, ""
     listening.count += 1
     try:
         yield "retry: 10000\n\n"
         while time.monotonic() - began < _LIVES_S and not await request.is_disconnected():
-            number = await listening.last(app)
-            if number != seen:
-                seen, looked_at = number, -_ALARMS_S
-                yield f"event: changed\ndata: {number}\n\n"
-            if time.monotonic() - looked_at >= _ALARMS_S:
-                looked_at = time.monotonic()
-                told = json.dumps(await run_in_threadpool(_told, app))
-                if told != known:
-                    known = told
-                    yield f"event: alarms\ndata: {told}\n\n"
+            await listening.look(request)
+            if listening.number != seen:
+                seen = listening.number
+                yield f"event: changed\ndata: {seen}\n\n"
+            if listening.told != known:
+                known = listening.told
+                yield f"event: alarms\ndata: {known}\n\n"
             if time.monotonic() - beat >= _BEATS_S:
                 beat = time.monotonic()
                 yield ": still here\n\n"
@@ -77,13 +88,15 @@ async def _events(request: Request, app: App, listening: Listening) -> AsyncIter
 
 @router.get("/live", name="live")
 async def live(request: Request) -> StreamingResponse:
-    listening: Listening = request.app.state.__dict__.setdefault("listening", Listening())
+    listening: Listening | None = request.app.state.__dict__.get("listening")
+    if listening is None:
+        listening = request.app.state.listening = Listening(app_of(request))
     if listening.count >= _MOST:
         # Those who cannot listen look again by themselves.
         return StreamingResponse(iter(["retry: 120000\n\n"]), media_type="text/event-stream")
     # Nothing on the way may gather the stream up.
     headers = {"cache-control": "no-store", "x-accel-buffering": "no"}
-    return StreamingResponse(_events(request, app_of(request), listening), media_type="text/event-stream", headers=headers)
+    return StreamingResponse(_events(request, listening), media_type="text/event-stream", headers=headers)
 
 
 @router.get("/alarms", name="alarms")

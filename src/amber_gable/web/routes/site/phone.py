@@ -8,17 +8,18 @@ from fastapi.responses import FileResponse, HTMLResponse, JSONResponse, Response
 from amber_gable.errors import NotFoundError
 from amber_gable.services.app.machine.certificates import AUTHORITY, fingerprint
 from amber_gable.web.deps import InScope
+from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.templating import STATIC, page, static_url, version
 from amber_gable.web.views.site.carried import carried_pages
 
-router = APIRouter()
+router = APIRouter(route_class=FormRoute)
 # Pictures and icons are drawn into the pages; these are fetched by them.
 _FILES = ("*.css", "*.js", "*.woff2", "*.svg")
 
 
 @router.get("/signal", name="signal")
-def signal(scope: InScope) -> JSONResponse:
-    """Return the server's time and version: nothing is read for it."""
+async def signal(scope: InScope) -> JSONResponse:
+    """Return the server's time and version: nothing is read for it, so it stands in no line."""
     return JSONResponse({"now": scope.clock.now().isoformat(), "version": version()})
 
 

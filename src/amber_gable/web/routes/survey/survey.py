@@ -17,7 +17,7 @@ from amber_gable.units import QuantityError, System, parse
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
-from amber_gable.web.routes.jobs import DIRECTIONS, Facts
+from amber_gable.web.routes.jobs import DIRECTIONS, read_facts
 from amber_gable.web.templating import page
 from amber_gable.web.views.survey.surveyed import panel, panel_values
 
@@ -36,8 +36,8 @@ def facts_page(request: Request, scope: InScope, job: TheJob) -> HTMLResponse:
 
 
 @router.post("/facts", name="update_facts")
-def update_facts(request: Request, scope: InScope, job_id: str, form: Typed, typed: Facts) -> Response:
-    jobs.update_facts(scope, job_id, *typed, version=form.version())
+def update_facts(request: Request, scope: InScope, job_id: str, form: Typed) -> Response:
+    jobs.update_facts(scope, job_id, *read_facts(scope, form), version=form.version())
     return sent(request.url_for("survey", job_id=job_id))
 
 

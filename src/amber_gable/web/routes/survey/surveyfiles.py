@@ -3,7 +3,6 @@
 import re
 
 from fastapi import APIRouter, Request
-from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 from starlette.datastructures import UploadFile
 
@@ -14,7 +13,7 @@ from amber_gable.exchange.surfaces_csv import surfaces_csv
 from amber_gable.services.survey.bundle.export import export
 from amber_gable.services.survey.bundle.read import read_in
 from amber_gable.store.models import Job
-from amber_gable.web.deps import InScope, TheJob
+from amber_gable.web.deps import Body, InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
 from amber_gable.web.templating import STATIC, page, printed
@@ -79,13 +78,11 @@ def import_bundle(request: Request, scope: InScope, form: Typed) -> Response:
 
 
 @router.post("/api/jobs", name="api_import")
-async def api_import(request: Request, scope: InScope) -> JSONResponse:
-    content = await request.body()
+def api_import(scope: InScope, content: Body) -> JSONResponse:
     if len(content) > _MOST_BYTES:
         raise FieldErrors({"file": "A bundle has at most 5 MB."})
     try:
-        # In a thread: a large bundle takes seconds, and the others must not wait.
-        job_id = await run_in_threadpool(lambda: read_in(scope, jobbundle.read(content)))
+        job_id = read_in(scope, jobbundle.read(content))
     except FieldErrors as fault:
         first, words = next(iter(fault.errors.items()))
         problems = [{"path": path, "error": error} for path, error in fault.errors.items()]
