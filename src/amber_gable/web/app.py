@@ -37,6 +37,8 @@ _SWITCH_S = 0.0005
 # Pages that listen hold their connections open: the end does not wait for them longer [s], nor then for threads that compute.
 _ENDS_S = 3
 _LINGERS_S = 2.0
+# A phone that asks every few seconds keeps its connection; one that closes between two questions costs a try.
+_KEEPS_S = 75
 
 
 class CachedStaticFiles(StaticFiles):
@@ -143,7 +145,7 @@ def run_until_stopped(app: FastAPI, **given: Any) -> None:
     """Serve an application until SIGTERM or Ctrl-C."""
     import uvicorn
 
-    uvicorn.run(app, log_level="warning", timeout_graceful_shutdown=_ENDS_S, **given)
+    uvicorn.run(app, log_level="warning", timeout_graceful_shutdown=_ENDS_S, timeout_keep_alive=_KEEPS_S, **given)
 
 
 def end_process() -> None:
