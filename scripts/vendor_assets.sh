@@ -11,14 +11,16 @@ cd "$work"
 npm init -y >/dev/null
 npm install --ignore-scripts --no-audit --no-fund --silent \
     bootstrap@5.3.8 htmx.org@2.0.8 bootstrap-icons@1.13.1 \
+    js-sha256@0.11.1 \
     @fontsource/atkinson-hyperlegible-next@5.3.0 @fontsource/barlow-condensed@5.3.0
 rm -rf "$out"
-mkdir -p "$out/bootstrap" "$out/htmx" "$out/icons" "$out/fonts"
+mkdir -p "$out/bootstrap" "$out/htmx" "$out/sha256" "$out/icons" "$out/fonts"
 m=node_modules
 cp $m/bootstrap/dist/css/bootstrap.min.css $m/bootstrap/LICENSE "$out/bootstrap/"
 # Source maps are not shipped; the trailing comment would make browsers ask for them.
 sed -i '/^\/\*# sourceMappingURL/d' "$out/bootstrap/bootstrap.min.css"
 cp $m/htmx.org/dist/htmx.min.js $m/htmx.org/LICENSE "$out/htmx/"
+cp $m/js-sha256/build/sha256.min.js $m/js-sha256/LICENSE.txt "$out/sha256/"
 cp $m/bootstrap-icons/LICENSE "$out/icons/"
 for name in rulers layers basket sun calendar3 journal-text house-check house wrench-adjustable \
     sunrise calculator plus-lg x-lg check-lg exclamation-triangle cloud-drizzle droplet wind \

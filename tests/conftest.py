@@ -2,6 +2,7 @@
 
 import os
 import shutil
+import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -88,11 +89,13 @@ def portal() -> Iterator[BlockingPortal]:
 
 
 @pytest.fixture
-def client(application: FastAPI, opened: Scope, portal: BlockingPortal) -> TestClient:
+def client(application: FastAPI, opened: Scope, portal: BlockingPortal) -> Iterator[TestClient]:
     application.state.running = opened.app
     found = TestClient(application, raise_server_exceptions=False)
     found.portal = portal
-    return found
+    # A question to the database from the event loop fails the test that made it.
+    with opened.app.serving(portal.call(threading.get_ident)):
+        yield found
 
 
 @pytest.fixture

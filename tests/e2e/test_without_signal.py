@@ -34,7 +34,8 @@ def planned(page: Page, site: Site) -> Page:
 
 def sent(page: Page) -> None:
     """Wait until nothing waits on the phone."""
-    page.wait_for_function("async () => (await amberQueue.all()).every((one) => one.state !== 'waiting')")
+    while not page.evaluate("async () => (await amberQueue.all()).every((one) => one.state !== 'waiting')"):
+        page.wait_for_timeout(50)
 
 
 def signal(page: Page):

@@ -82,9 +82,14 @@ class LoopError(RuntimeError):
 
 
 @contextmanager
-def refused_in_this_thread(engine: Engine) -> Iterator[None]:
-    """Let no connection be taken by the calling thread, an event loop's, as long as the block lasts."""
-    loop = threading.get_ident()
+def refused_in(engine: Engine, loop: int) -> Iterator[None]:
+    """Let no connection be taken by a thread, an event loop's, as long as the block lasts.
+
+    Parameters
+    ----------
+    loop : int
+        Of `threading.get_ident`.
+    """
 
     def refuse(*_: Any) -> None:
         if threading.get_ident() == loop:

@@ -83,7 +83,7 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
             the_app.calculator = Calculator()
             the_app.keeper = Keeper(the_app)
             the_app.keeper.start()
-        with the_app.serving():
+        with the_app.serving(threading.get_ident()):
             yield
         the_app.close()
 

@@ -17,7 +17,7 @@ from amber_gable.services.app.clock import Clock
 from amber_gable.services.app.owners import Owner
 from amber_gable.services.app.settings import Settings
 from amber_gable.services.outlook.weather.client import WeatherClient
-from amber_gable.store.engine import refused_in_this_thread
+from amber_gable.store.engine import refused_in
 from amber_gable.store.models import Job
 
 _T = TypeVar("_T")
@@ -86,9 +86,9 @@ class App:
             yield session
 
     @contextmanager
-    def serving(self) -> Iterator[None]:
-        """Let the calling thread, the event loop's, ask the database nothing."""
-        with refused_in_this_thread(self.engine):
+    def serving(self, loop: int) -> Iterator[None]:
+        """Let the thread of the event loop ask the database nothing."""
+        with refused_in(self.engine, loop):
             yield
 
     def close(self) -> None:

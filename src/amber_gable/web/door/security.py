@@ -33,6 +33,8 @@ _HEADERS = {
     "x-content-type-options": "nosniff",
     "referrer-policy": "same-origin",
     "cross-origin-opener-policy": "same-origin",
+    # What a phone tells our answers by from those of a network that wants a sign-in first (worker.js).
+    "x-served-by": "amber-gable",
 }
 _LOOK_AGAIN_S = 30.0
 _SAFE = ("GET", "HEAD", "OPTIONS")

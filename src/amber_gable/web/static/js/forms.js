@@ -148,6 +148,8 @@
   document.addEventListener("htmx:afterRequest", (event) => {
     const form = event.target.closest?.("form");
     const status = event.detail.xhr?.status;
+    // Of an entry of the log only the server's own word counts: what is kept of it, and until when, is for log.js.
+    if (form?.matches("[data-log]") && event.detail.xhr?.getResponseHeader("x-entry-state") !== "kept" && status < 400) return;
     if (status >= 200 && status < 300 && event.detail.requestConfig?.verb === "post") renewKey(event.target);
     if (form && [404, 408, 413, 422, 503, 507].includes(status)) mark(form);
     // htmx takes a swapped 422 for a success; only a real one may empty fields.
@@ -172,7 +174,12 @@
   document.addEventListener("htmx:oobErrorNoTarget", (event) => say(event.detail.content.textContent.trim()));
   // Entries of the log are kept on the device and sent later (log.js); everything else is still in its form.
   document.addEventListener("htmx:sendError", (event) => event.target.closest?.("form[data-log]") || say("No connection. Nothing was saved; what you typed is still here. Try again."));
-  document.addEventListener("htmx:responseError", (event) => say(event.detail.xhr.status === 403 ? event.detail.xhr.responseText : "Something went wrong on our side; nothing was changed. Try again."));
+  document.addEventListener("htmx:responseError", (event) => {
+    const asked = event.detail.xhr, is_text = (asked.getResponseHeader("content-type") ?? "").startsWith("text/plain");
+    if (asked.status === 503 && event.target.closest?.("form[data-log]")) return;
+    // What the server says of it: whether something was saved is known there alone.
+    say(is_text ? asked.responseText : "Something went wrong on our side. Load the page again and look whether it is saved.");
+  });
   document.addEventListener("DOMContentLoaded", () => keepAll(document));
   // Forms that come later: cards opened, panels swapped in.
   document.addEventListener("htmx:afterSettle", () => keepAll(document));

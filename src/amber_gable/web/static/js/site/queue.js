@@ -1,34 +1,18 @@
-/* Entries of the log, kept on this device until the server has them. An entry is written here first and sent then: it survives a lost
-   signal, a closed browser, a flat battery. Its key is made once, so that sent twice it is one entry (see web/door/formroute.py). */
+/* Entries of the log on their way. An entry is kept on this device first (store.js) and sent then: it survives a lost signal, a closed
+   browser, a flat battery. It counts as delivered when the server has answered with its id and the digest of what it kept, and by nothing
+   else: a hotel's sign-in page answers too. */
 (() => {
   "use strict";
 
-  const DAYS_SHOWN = 3, SEND_MS = 15000;
-  const open = () => new Promise((done, fail) => {
-    const asked = indexedDB.open("amber-gable", 1);
-    asked.onupgradeneeded = () => asked.result.createObjectStore("entries", { keyPath: "id" });
-    asked.onsuccess = () => done(asked.result);
-    asked.onerror = () => fail(asked.error);
-  });
-  const within = async (mode, act) => {
-    const base = await open();
-    try {
-      return await new Promise((done, fail) => {
-        const work = base.transaction("entries", mode, { durability: "strict" });
-        const asked = act(work.objectStore("entries"));
-        work.oncomplete = () => done(asked?.result);
-        work.onabort = work.onerror = () => fail(work.error ?? asked?.error);
-      });
-    } finally {
-      base.close();
-    }
-  };
-  const put = (entry) => within("readwrite", (store) => store.put(entry));
-  const remove = (id) => within("readwrite", (store) => store.delete(id));
-  const all = async () => (await within("readonly", (store) => store.getAll())).sort((a, b) => a.number - b.number);
+  const store = window.amberStore;
+  const DAYS_SHOWN = 3, SEND_MS = 15000, BUSY_S = 5;
+  // What goes along with an entry and is no part of what it says (web/door/formroute.py).
+  const BESIDE = ["form_key", "made_at", "made_by"];
+
+  const fresh = () => [...crypto.getRandomValues(new Uint8Array(16))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
 
   // Each page holds a lock of its own name as long as it is open: an entry that is on its way belongs to a page, or to none any more.
-  const page = `page ${crypto.getRandomValues(new Uint32Array(2)).join("")}`;
+  const page = `page ${fresh()}`;
   navigator.locks?.request(page, () => new Promise(() => {}));
   const pages = async () => navigator.locks && new Set((await navigator.locks.query()).held.map((lock) => lock.name));
 
@@ -36,15 +20,25 @@
   const told = () => JSON.parse(localStorage.getItem("signal") ?? "null") ?? { offset_ms: 0, version: "", at: 0 };
   const serverNow = () => new Date(Date.now() + told().offset_ms);
 
+  /* Return the digest of an entry as the server reckons it: address and content as JSON, lines ending alike, files by their own digest. */
+  const digestOf = async (entry) => {
+    const content = entry.fields.filter(([name]) => !BESIDE.includes(name)).map(([name, value]) => [name, value.replace(/\r\n?/g, "\n")]);
+    for (const file of entry.files ?? []) content.push([file.name, window.sha256(await file.blob.arrayBuffer())]);
+    return window.sha256(JSON.stringify([new URL(entry.path, location.href).pathname, content]));
+  };
+
   /* Keep an entry. A device that is full gives up the pages it carries first; where it still cannot, the caller hears of it. */
   const keep = async (entry) => {
-    const whole = { ...entry, number: Date.now(), made_at: serverNow().toISOString(), state: "waiting", said: "", answered_at: "" };
+    // Another skew than at the last word of the server: the clock was set while this page was open (or the device slept).
+    const skew_ms = Date.now() - performance.timeOrigin - performance.now();
+    const whole = { ...entry, at: Date.now(), skew_ms, made_at: serverNow().toISOString(), state: "waiting", said: "", answered_at: "" };
     try {
-      await put(whole);
-    } catch (fault) {
+      await store.add(whole);
+    } catch {
       await caches?.delete("pages");
-      await put(whole);
+      await store.add(whole);
     }
+    store.persist();
     announce();
     return whole;
   };
@@ -55,34 +49,78 @@
     return said.join(" ") || page.body.textContent.trim().slice(0, 300);
   };
 
-  /* Send one entry; return whether the server has answered. */
-  const send = async (entry) => {
+  /* Return what an answer says of an entry: "kept", "refused", "other" (the server has another under its id), or "" where it is not the
+     server's word on this entry. */
+  const verdict = async (entry, header) => {
+    if (header("x-entry") !== entry.id) return "";
+    const state = header("x-entry-state");
+    return state === "kept" && header("x-entry-digest") !== (await digestOf(entry)) ? "other" : state ?? "";
+  };
+
+  const bodyOf = (entry) => {
     const body = entry.files ? new FormData() : new URLSearchParams();
     for (const [name, value] of entry.fields) body.append(name, value);
     body.append("made_at", entry.made_at);
-    if (entry.made_by) body.append("made_by", entry.made_by);
+    if (entry.person) body.append("made_by", entry.person);
     for (const file of entry.files ?? []) body.append(file.name, file.blob, "photo.jpg");
+    return body;
+  };
+  /* Send one entry; return after how many seconds to go on where the server did not take it, 0 where it has answered, null without a signal. */
+  const send = async (entry) => {
     const headers = { "HX-Request": "true", "X-Phone-Now": serverNow().toISOString() };
+    if (!entry.is_earlier) headers["X-Entry"] = entry.id;
     let answer;
     try {
-      answer = await fetch(entry.path, { method: "POST", body, headers, signal: AbortSignal.timeout(entry.files ? 4 * SEND_MS : SEND_MS) });
+      const signal = AbortSignal.timeout(entry.files ? 4 * SEND_MS : SEND_MS);
+      answer = await fetch(entry.path, { method: "POST", body: bodyOf(entry), headers, signal, redirect: "error" });
     } catch {
-      return false;
+      return null;
     }
-    if (answer.status >= 500 || answer.status === 408 || answer.status === 429) return false;
-    if (answer.ok) await put({ ...entry, state: "sent", answered_at: serverNow().toISOString(), files: undefined });
-    else await put({ ...entry, state: "refused", said: messages(await answer.text()) || `Refused (${answer.status}).` });
-    return true;
+    const state = entry.is_earlier ? (answer.ok ? "kept" : answer.status < 500 ? "refused" : "") : await verdict(entry, (name) => answer.headers.get(name));
+    if (state === "kept") await store.note(entry.id, { state: "sent", answered_at: serverNow().toISOString(), files: undefined });
+    else if (state) await store.note(entry.id, { state: "refused", said: messages(await answer.text()) || `Refused (${answer.status}).` });
+    else return answer.status === 503 ? Number(answer.headers.get("retry-after")) || BUSY_S : null;
+    return 0;
+  };
+
+  /* Where this device's clock was set while there was no signal, the hours of what was entered after it are put right. It is off by
+     `drift_ms` now: an act whose page saw the clock jump by as much, whose hour lies ahead of the server's, or before an earlier act's, was
+     read off the clock as it is now. */
+  const righted = (entries, drift_ms) => {
+    if (Math.abs(drift_ms) < 60e3) return [];
+    const now = serverNow().getTime() - drift_ms, changed = [];
+    let before = told().at, is_after = false;
+    for (const entry of entries.filter((one) => one.state === "waiting" && !one.is_righted)) {
+      const at = Date.parse(entry.made_at);
+      is_after ||= Math.abs(entry.skew_ms - drift_ms) < 60e3 || (drift_ms > 0 ? at > now : at < before);
+      before = is_after ? at - drift_ms : at;
+      if (is_after) changed.push({ id: entry.id, made_at: new Date(before).toISOString() });
+    }
+    return changed;
+  };
+  /* Take the server's time, as it is now. */
+  const hear = async (now_ms) => {
+    for (const { id, made_at } of righted(await store.all(), serverNow().getTime() - now_ms)) await store.note(id, { made_at, is_righted: true });
   };
 
   /* Send what waits, the oldest first; one page at a time does so. Return whether nothing waits any more. */
   const flush = () => (navigator.locks ? navigator.locks.request("queue", sendAll) : sendAll());
   const sendAll = async () => {
     let has_sent = false;
-    for (const entry of await all()) {
-      if (entry.state === "sent" && Date.now() - entry.number > DAYS_SHOWN * 86400e3) await remove(entry.id);
-      if (entry.state !== "waiting" || entry.is_on_its_way) continue;
-      if (!(await send(entry))) { announce(); return false; }
+    const entries = await store.all();
+    const stays = new Set(entries.filter((one) => one.state !== "sent").map((one) => one.id));
+    for (const entry of entries) {
+      if (entry.state === "sent" && Date.now() - entry.at > DAYS_SHOWN * 86400e3) await store.remove(entry.id);
+      // A photograph goes after the entry that it belongs to.
+      if (entry.state !== "waiting" || entry.is_on_its_way || stays.has(entry.of)) continue;
+      const again_s = await send(entry);
+      if (again_s !== 0) {
+        announce();
+        // Not all phones at the same moment.
+        if (again_s) setTimeout(flush, (again_s + Math.random() * BUSY_S) * 1000);
+        return false;
+      }
+      stays.delete(entry.id);
       has_sent = true;
     }
     announce();
@@ -90,11 +128,15 @@
     return true;
   };
   const answered = async (id, values) => {
-    const entry = (await all()).find((one) => one.id === id);
-    if (entry) await put({ ...entry, ...values });
+    await store.note(id, values);
+    announce();
+  };
+  /* Forget an entry and the photographs that hang on it. */
+  const forget = async (id) => {
+    for (const one of await store.all()) if (one.id === id || one.of === id) await store.remove(one.id);
     announce();
   };
   const announce = () => document.dispatchEvent(new CustomEvent("queue:changed"));
 
-  window.amberQueue = { page, pages, keep, all, remove, flush, answered, told, serverNow };
+  window.amberQueue = { page, pages, fresh, keep, all: store.all, forget, flush, answered, verdict, hear, told, serverNow, righted };
 })();

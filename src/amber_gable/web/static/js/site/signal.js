@@ -15,7 +15,7 @@
     const open = await queue.pages();
     for (const entry of await queue.all()) {
       if (!entry.is_on_its_way || open?.has(entry.is_on_its_way)) continue;
-      if (open || Date.now() - entry.number > AGAIN_MS) await queue.answered(entry.id, { is_on_its_way: false });
+      if (open || Date.now() - entry.at > AGAIN_MS) await queue.answered(entry.id, { is_on_its_way: false });
       else setTimeout(ping, AGAIN_MS);
     }
   };
@@ -43,12 +43,18 @@
     if (!place) return;
     let entries = [];
     try { entries = await queue.all(); } catch { /* a browser that keeps nothing */ }
-    const waiting = entries.filter((one) => one.state === "waiting" && !one.is_on_its_way);
-    const refused = entries.filter((one) => one.state === "refused");
+    const is_waiting = (one) => one.state === "waiting" && !one.is_on_its_way, is_own = (one) => one.person === holder;
+    const waiting = entries.filter((one) => is_waiting(one) && is_own(one));
+    const refused = entries.filter((one) => one.state === "refused" && is_own(one));
+    const others = entries.filter((one) => !is_own(one) && (is_waiting(one) || one.state === "refused"));
     const parts = [];
     if (is_lost) parts.push(`No signal since ${clock(Number(sessionStorage.lost))}`);
     if (waiting.length) parts.push(waiting.length === 1 ? "1 entry waits" : `${waiting.length} entries wait`);
     if (refused.length) parts.push(refused.length === 1 ? "1 entry was refused" : `${refused.length} entries were refused`);
+    for (const name of new Set(others.map((one) => one.person))) {
+      const count = others.filter((one) => one.person === name).length;
+      parts.push(`${count} of ${name || "the office"} ${count === 1 ? "waits" : "wait"} here`);
+    }
     const is_of_then = is_lost && Math.abs(Number(sessionStorage.lost) - shown_at) < LATE_MS;
     if ((is_lost && !is_of_then) || is_old === "late") parts.push(`page of ${clock(shown_at)}`);
     if (is_old === "version") parts.push("a newer version is here: load the page again");
@@ -57,20 +63,23 @@
     place.classList.toggle("is-refused", refused.length > 0);
     const list = place.querySelector("ul");
     list.replaceChildren(...[...refused, ...waiting].map(lineOf));
+    if (waiting.length && !(await window.amberStore.persist())) {
+      list.append(element("li", "This browser may throw away what waits when the phone is short of room, or after weeks without a visit: open this page where there is a signal soon."));
+    }
     overlay(entries);
   };
-  const UNTYPED = ["form_key", "tasks", "back", "entry", "planned_from", "planned_until"];
+  const UNTYPED = ["tasks", "back", "entry", "planned_from", "planned_until"];
   const lineOf = (entry) => {
     const line = document.createElement("li");
     const state = entry.state === "waiting" ? "waiting to be sent" : entry.said;
-    line.append(element("strong", entry.words), element("span", ` ${clock(entry.made_at ?? entry.number)}, ${state}`));
+    line.append(element("strong", entry.words), element("span", ` ${clock(entry.made_at)}, ${state}`));
     if (entry.state === "refused") {
       const typed = entry.fields.filter(([name, value]) => value && !UNTYPED.includes(name));
       line.append(element("small", typed.map(([name, value]) => `${name.replaceAll("_", " ")}: ${value}`).join(" · ")));
       const again = element("button", "Send again", { type: "button", className: "btn btn-quiet" });
       again.addEventListener("click", () => queue.answered(entry.id, { state: "waiting", said: "" }).then(queue.flush));
       const forget = element("button", "Throw away", { type: "button", className: "btn btn-quiet" });
-      forget.addEventListener("click", () => { if (confirm("Throw this entry away? The server has not got it.")) queue.remove(entry.id).then(show); });
+      forget.addEventListener("click", () => { if (confirm("Throw this entry away? The server has not got it.")) queue.forget(entry.id).then(show); });
       line.append(again, forget);
     }
     return line;
@@ -115,6 +124,7 @@
     delete sessionStorage.lost;
     // Its clock as it was before tells whether this device's was set meanwhile: what waits is sent with that first.
     await adopt();
+    await queue.hear(Date.parse(answer.now));
     const is_all_sent = await queue.flush();
     const offset_ms = Date.parse(answer.now) - Date.now();
     localStorage.setItem("signal", JSON.stringify({ offset_ms, version: answer.version, at: Date.parse(answer.now) }));

@@ -10,12 +10,17 @@ const NOTHING = `<!doctype html><html lang="en"><meta charset="utf-8"><meta name
 self.addEventListener("install", (event) => {
   event.waitUntil((async () => {
     const files = await caches.open(FILES);
-    await Promise.all(self.CARRIED.files.map(async (file) => { if (!(await files.match(file))) await files.add(file); }));
+    await Promise.all(self.CARRIED.files.map(async (file) => { if (await files.match(file)) return;
+      const answer = await fetch(file);
+      if (!is_ours(answer)) throw new TypeError(`${file} is not ours`);
+      await files.put(file, answer); }));
     await self.skipWaiting();
   })());
 });
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
 
+// A hotel's sign-in page is answered in place of ours: only what the application itself answered is kept, and counts as a signal.
+const is_ours = (answer) => answer.ok && answer.headers.get("x-served-by") === "amber-gable";
 // A redirected answer may not stand for a page: its body alone is kept.
 const plain = async (answer) => (answer.redirected ? new Response(await answer.blob(), { headers: answer.headers }) : answer);
 const store = async (address, answer) => {
@@ -36,14 +41,14 @@ const fileOf = async (request) => {
   const files = await caches.open(FILES), kept = await files.match(request);
   if (kept) return kept;
   const answer = await fetch(request);
-  if (answer.ok) await files.put(request, answer.clone()).catch(() => {});
+  if (is_ours(answer)) await files.put(request, answer.clone()).catch(() => {});
   return answer;
 };
 /* Fail once there is no signal: a server that computes for a while still says what time it is. */
 const lost = async (is_answered) => {
   while (!is_answered()) {
     await new Promise((go) => { setTimeout(go, WAITS_MS); });
-    if (!is_answered()) await fetch("/signal", { cache: "no-store", signal: AbortSignal.timeout(WAITS_MS) });
+    if (!is_answered() && !is_ours(await fetch("/signal", { cache: "no-store", signal: AbortSignal.timeout(WAITS_MS) }))) throw new TypeError("no signal");
   }
   return new Promise(() => {});
 };
@@ -53,7 +58,9 @@ const pageOf = async (event) => {
   const kept = await (await caches.open(PAGES)).match(event.request.url);
   try {
     const answer = await (kept ? Promise.race([asked, lost(() => is_answered)]) : asked);
-    if (answer.ok && event.request.mode === "navigate") event.waitUntil(store(event.request.url, answer.clone()));
+    // What is kept stands in for a stranger's answer; where nothing is, the stranger may ask for a sign-in.
+    if (kept && answer.ok && answer.type !== "opaqueredirect" && !is_ours(answer)) return kept;
+    if (is_ours(answer) && event.request.mode === "navigate") event.waitUntil(store(event.request.url, answer.clone()));
     return answer;
   } catch {
     asked.catch(() => {});
@@ -77,7 +84,7 @@ self.addEventListener("message", (event) => {
         const list = await (await fetch(event.data.carry, { headers: { accept: "application/json" } })).json();
         for (const address of list.pages) {
           const answer = await fetch(address);
-          if (answer.ok) await store(new URL(address, self.location.href).href, answer);
+          if (is_ours(answer)) await store(new URL(address, self.location.href).href, answer);
         }
         carried_at = Date.now();
       } catch { /* the signal went: what is kept stays */ }

@@ -1,0 +1,249 @@
+"""Three phones in random short histories: each act is on the server exactly once, in the right hand's name and hour.
+
+A phone is opened again, loaded again, its tab is killed; it has no signal, a hotel's sign-in page, answers that get lost; the server is
+killed; its clock is wrong and set meanwhile; it changes hands; it is full. The model is a list of what was done.
+"""
+
+import random
+import shutil
+import sqlite3
+import time
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page
+from playwright.sync_api import Error as PlaywrightError
+
+from tests.soak.server import Server
+from tests.support.network import STATES, Network
+
+PAINTERS = ("Ines", "Tobias", "Marlow")
+# The clock of a phone, wrong by what `localStorage.clock` says; full while `localStorage.full` is set.
+WRONG = """
+const own = Date.now, real = Date, by = () => Number(localStorage.getItem("clock") ?? 0);
+const origin = performance.timeOrigin + by();
+Object.defineProperty(performance, "timeOrigin", { get: () => origin });
+Date = class extends real { constructor(...given) { super(...(given.length ? given : [own() + by()])); } };
+Date.now = () => own() + by();
+const add = IDBObjectStore.prototype.add;
+IDBObjectStore.prototype.add = function (...given) {
+  if (localStorage.getItem("full")) throw new DOMException("full", "QuotaExceededError");
+  return add.apply(this, given);
+};
+"""
+WRITE = """
+async ([words, waits]) => {
+  const form = document.querySelector("#kind-note");
+  form.querySelector("[name=text]").value = words;
+  form.querySelector("button:not([type=button])").click();
+  const is_kept = async () => (await amberQueue.all()).some((one) => one.fields.some(([, value]) => value === words));
+  while (waits && !(await is_kept())) await new Promise((go) => { setTimeout(go, 5); });
+}
+"""
+IDLE = "async () => !document.querySelector('form[data-sending]') && (await amberQueue.all()).every((one) => one.state === 'sent')"
+
+
+@dataclass
+class Act:
+    """What somebody did: who, and the earliest and latest moment."""
+
+    who: str
+    after: datetime
+    before: datetime
+
+
+@dataclass
+class Phone:
+    """A phone with its one tab."""
+
+    number: int
+    context: BrowserContext
+    network: Network
+    address: str
+    who: str = ""
+    page: Page | None = None
+    is_clock_sure: bool = True
+
+    def hand_to(self, who: str) -> None:
+        self.who = who
+        self.context.add_cookies([{"name": "who", "value": who, "url": self.address}])
+
+    def open(self) -> None:
+        """Open the log in a new tab, from the cache where there is no signal."""
+        if self.page is not None:
+            self.page.close()
+        self.page = self.context.new_page()
+        self.page.set_default_timeout(60_000)
+        self.load()
+
+    def load(self) -> None:
+        while True:
+            try:
+                self.page.goto(self.address, wait_until="domcontentloaded")
+                break
+            except PlaywrightError as fault:
+                # The page loads itself again just then.
+                assert "ERR_ABORTED" in str(fault) or "interrupted by another" in str(fault)
+        self.page.wait_for_function("() => Boolean(window.amberQueue)")
+        if self.page.locator("meta[name=holder]").get_attribute("content") != self.who:
+            # The page that it carries was made for whoever held it before.
+            self.who = self.page.locator("meta[name=holder]").get_attribute("content")
+
+    def wait_until_sent(self) -> None:
+        until = time.monotonic() + 90
+        while True:
+            # The page may load itself again in the midst of the question.
+            with suppress(PlaywrightError):
+                if self.page.evaluate(IDLE):
+                    return
+            assert time.monotonic() < until, self.page.evaluate("async () => JSON.stringify(await amberQueue.all())")
+            self.page.wait_for_timeout(50)
+
+    @property
+    def state(self) -> str:
+        return self.network.states[self.number]
+
+    def carry(self) -> None:
+        self.open()
+        self.page.evaluate("navigator.serviceWorker.register('/worker.js')")
+        self.page.wait_for_function("() => navigator.serviceWorker.controller !== null")
+        self.load()
+
+
+@dataclass
+class World:
+    """Server, phones, and the list of what was done."""
+
+    server: Server
+    phones: list[Phone]
+    acts: dict[str, Act] = field(default_factory=dict)
+    # The tab may have been killed before the phone had kept it.
+    maybe: dict[str, Act] = field(default_factory=dict)
+
+    def write(self, phone: Phone, chance: random.Random) -> None:
+        words = f"Act {len(self.acts) + len(self.maybe) + 1} on phone {phone.number}"
+        began = datetime.now(UTC)
+        # Without waiting: the tab may be killed in the midst of it. What was not kept then is no act.
+        waits = chance.random() < 0.8
+        phone.page.evaluate(WRITE, [words, waits])
+        if waits:
+            self.acts[words] = Act(phone.who, began, datetime.now(UTC))
+        else:
+            self.maybe[words] = Act(phone.who, began, datetime.now(UTC))
+
+    def step(self, phone: Phone, chance: random.Random) -> None:
+        what = chance.choices(("write", "reload", "open", "network", "hand", "clock", "full"), (8, 2, 2, 5, 1, 1, 1))[0]
+        if what == "write":
+            self.write(phone, chance)
+        elif what == "reload":
+            phone.load()
+        elif what == "open":
+            phone.open()
+        elif what == "network":
+            phone.network.set(phone.number, chance.choice(STATES))
+        elif what == "hand" and phone.state == "signal":
+            phone.hand_to(chance.choice(PAINTERS))
+            phone.load()
+        elif what == "clock":
+            phone.is_clock_sure = phone.is_clock_sure and phone.state == "signal"
+            phone.page.evaluate(f"localStorage.setItem('clock', {chance.randint(-5, 5) * 3600_000})")
+        elif what == "full":
+            self.full(phone)
+
+    def full(self, phone: Phone) -> None:
+        """A phone that is full keeps nothing: the words stay in the form until they are sent, once."""
+        if phone.state != "none":
+            return
+        words = f"Act {len(self.acts) + len(self.maybe) + 1} on phone {phone.number}, full"
+        phone.page.evaluate("localStorage.setItem('full', '1')")
+        phone.page.evaluate(WRITE, [words, False])
+        phone.page.wait_for_function("() => !document.querySelector('form[data-sending]')")
+        assert phone.page.locator("#kind-note [name=text]").input_value() == words
+        phone.page.evaluate("localStorage.removeItem('full')")
+        began = datetime.now(UTC)
+        phone.page.evaluate(WRITE, [words, True])
+        self.acts[words] = Act(phone.who, began, datetime.now(UTC))
+
+    def settle(self) -> None:
+        """Give every phone its signal, and wait until nothing waits."""
+        for phone in self.phones:
+            phone.network.set(phone.number, "signal")
+        for phone in self.phones:
+            phone.load()
+            phone.wait_until_sent()
+
+
+@pytest.fixture
+def world(browser: Browser, seeded_folder: Path, job, tmp_path: Path) -> Iterator[World]:
+    folder = tmp_path / "served"
+    shutil.copytree(seeded_folder, folder)
+    server = Server(folder, "http://127.0.0.1:9", prepares="false")
+    # The real clock: it goes on where the server is killed.
+    del server.environment["AMBER_GABLE_NOW"]
+    server.start()
+    network = Network(len(PAINTERS), server.port)
+    phones = []
+    try:
+        for number, who in enumerate(PAINTERS):
+            context = browser.new_context(viewport={"width": 360, "height": 740})
+            context.add_init_script(WRONG)
+            phones.append(Phone(number, context, network, f"http://127.0.0.1:{network.ports[number]}/jobs/{job.id}/log"))
+            phones[-1].hand_to(who)
+            phones[-1].carry()
+        yield World(server, phones)
+    finally:
+        for phone in phones:
+            phone.context.close()
+        network.close()
+        server.stop()
+
+
+def lines(folder: Path) -> list[tuple[str, str, datetime]]:
+    with sqlite3.connect(folder / "amber-gable.sqlite3") as base:
+        rows = base.execute("SELECT text, said_by, at FROM log_entries WHERE text LIKE 'Act %'").fetchall()
+    return [(text, who, datetime.fromisoformat(at).replace(tzinfo=UTC)) for text, who, at in rows]
+
+
+def histories(world: World, count: int, seed: int) -> int:
+    """Play histories; return how many acts there were."""
+    for number in range(count):
+        chance = random.Random(f"{seed} {number}")
+        sure = {phone.number for phone in world.phones if phone.is_clock_sure}
+        known = set(world.acts)
+        for _ in range(chance.randint(4, 12)):
+            world.step(chance.choice(world.phones), chance)
+            if chance.random() < 0.01 or (number == 0 and len(world.acts) == 3):
+                world.server.process.kill()
+                world.server.process.wait()
+                world.server.start()
+        world.settle()
+        found = lines(world.server.folder)
+        texts = [text for text, _, _ in found]
+        assert len(texts) == len(set(texts)), f"history {number}: an act is there twice"
+        assert set(world.acts) <= set(texts) <= set(world.acts) | set(world.maybe), f"history {number}: an act is lost"
+        for text, who, at in found:
+            act = world.acts.get(text) or world.maybe[text]
+            assert who == act.who, f"history {number}: {text} is in another's name"
+            phone = int(text.split("phone ")[1].split(",")[0])
+            if text not in known and phone in sure and world.phones[phone].is_clock_sure:
+                assert (act.after - at).total_seconds() < 90, f"history {number}: {text} at {at}, not {act.after}"
+                assert (at - act.before).total_seconds() < 90, f"history {number}: {text} at {at}, not {act.before}"
+        for phone in world.phones:
+            phone.is_clock_sure = True
+    return len(world.acts)
+
+
+@pytest.mark.e2e
+def test_each_act_is_on_the_server_once_in_the_right_name_and_hour(world: World):
+    assert histories(world, 8, 1) > 15
+
+
+@pytest.mark.slow
+@pytest.mark.e2e
+def test_a_thousand_histories(world: World):
+    acts = histories(world, 1000, 2)
+    print(f"\n1,000 histories of three phones: {acts} acts, each once")
