@@ -123,14 +123,15 @@ def reckon(name: Annotated[str, typer.Argument(help="Which reckoning, for instan
     from amber_gable.errors import PlanError
     from amber_gable.services.reckonings import find, parse_body
     from amber_gable.services.reckonings import reckon as compute
+    from amber_gable.units import in_both
 
     try:
         entry = find(name)
         answer = compute(entry, parse_body(sys.stdin.buffer.read()))
     except PlanError as fault:
-        typer.echo(json.dumps({"error": str(fault), "field": fault.field}, ensure_ascii=False), err=True)
+        typer.echo(in_both(json.dumps({"error": str(fault), "field": fault.field}, ensure_ascii=False)), err=True)
         raise typer.Exit(2) from fault
-    typer.echo(json.dumps(answer.model_dump(by_alias=True), ensure_ascii=False))
+    typer.echo(in_both(json.dumps(answer.model_dump(by_alias=True), ensure_ascii=False)))
 
 
 @app.command()

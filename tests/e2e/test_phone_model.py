@@ -87,7 +87,8 @@ class Phone:
                 break
             except PlaywrightError as fault:
                 # The page loads itself again just then.
-                assert "ERR_ABORTED" in str(fault) or "interrupted by another" in str(fault)
+                if "ERR_ABORTED" not in str(fault) and "interrupted by another" not in str(fault):
+                    raise
         self.page.wait_for_function("() => Boolean(window.amberQueue)")
         if self.page.locator("meta[name=holder]").get_attribute("content") != self.who:
             # The page that it carries was made for whoever held it before.
@@ -129,11 +130,14 @@ class World:
         began = datetime.now(UTC)
         # Without waiting: the tab may be killed in the midst of it. What was not kept then is no act.
         waits = chance.random() < 0.8
-        phone.page.evaluate(WRITE, [words, waits])
-        if waits:
-            self.acts[words] = Act(phone.who, began, datetime.now(UTC))
-        else:
-            self.maybe[words] = Act(phone.who, began, datetime.now(UTC))
+        try:
+            phone.page.evaluate(WRITE, [words, waits])
+        except PlaywrightError as fault:
+            # The page loaded itself in the midst of it.
+            if "navigation" not in str(fault):
+                raise
+            waits = False
+        (self.acts if waits else self.maybe)[words] = Act(phone.who, began, datetime.now(UTC))
 
     def step(self, phone: Phone, chance: random.Random) -> None:
         what = chance.choices(("write", "reload", "open", "network", "hand", "clock", "full"), (8, 2, 2, 5, 1, 1, 1))[0]

@@ -2,11 +2,11 @@
 
 import pytest
 
-from amber_gable.units import in_one_system
+from amber_gable.units import both, both_of, in_both, in_one_system
 
 
 @pytest.mark.parametrize(
-    ("both", "us", "metric"),
+    ("text", "us", "metric"),
     [
         ("from 3 m (10 ft) up", "from 10 ft up", "from 3 m up"),
         ("0.9 to 1.2 m (3 to 4 ft) kept wet", "3 to 4 ft kept wet", "0.9 to 1.2 m kept wet"),
@@ -18,9 +18,10 @@ from amber_gable.units import in_one_system
         ("0.6 by 1 m (2 by 3 ft), down", "2 by 3 ft, down", "0.6 by 1 m, down"),
     ],
 )
-def test_both_become_one(both, us, metric):
-    assert in_one_system(both, "us") == us
-    assert in_one_system(both, "metric") == metric
+def test_both_become_one(text, us, metric):
+    assert in_one_system(both(text), "us") == us
+    assert in_one_system(both(text), "metric") == metric
+    assert in_both(both(text)) == text
 
 
 @pytest.mark.parametrize(
@@ -31,4 +32,20 @@ def test_both_become_one(both, us, metric):
     ],
 )  # fmt: skip
 def test_what_stands_in_one_system_or_does_not_match_stays(text):
-    assert in_one_system(text, "us") == in_one_system(text, "metric") == text
+    assert in_one_system(both(text), "us") == in_one_system(both(text), "metric") == text
+
+
+TYPED = "Crack 3 mm (1/8 in) wide, 2 m (6 ft) long"
+
+
+@pytest.mark.parametrize("system", ["us", "metric"])
+def test_what_a_person_typed_is_never_cut(system):
+    assert in_one_system(TYPED, system) == TYPED
+    assert in_one_system(f"{both('from 2 m (6 ft)')}: {TYPED}", system).endswith(f": {TYPED}")
+
+
+def test_a_value_is_given_in_both_and_read_in_one():
+    # 3.048 m is ten feet.
+    assert in_one_system(both_of(3.048, "run"), "us") == "10 ft"
+    assert in_one_system(both_of(3.048, "run"), "metric") == "3.0 m"
+    assert in_both(both_of(3.048, "run")) == "3.0 m (10 ft)"

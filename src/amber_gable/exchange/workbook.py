@@ -15,6 +15,7 @@ from amber_gable.core.systems.work import Work
 from amber_gable.core.takeoff.days import Days
 from amber_gable.core.takeoff.lots import Lot
 from amber_gable.core.takeoff.sundries import SundryLine
+from amber_gable.units import in_both
 
 
 @dataclass(frozen=True)
@@ -148,7 +149,7 @@ def _sundries(sheets: _Sheets) -> None:
     sheet = sheets.sheet("Sundries", _SUNDRIES, (36, 34, 10, 14, 8, 10, 10))
     for row, s in enumerate(sheets.bill.sundries, start=1):
         n = row + 1
-        sheet.write_row(row, 0, (s.label, s.buy, s.counted, s.basis))
+        sheet.write_row(row, 0, (in_both(s.label), s.buy, s.counted, s.basis))
         if s.group == "uses":
             sheet.write_formula(row, 4, f"=ROUNDUP(ROUND(C{n}/D{n},9),0)", None, s.count)
         else:
@@ -162,7 +163,7 @@ def _hours(sheets: _Sheets) -> None:
     sheet = sheets.sheet("Hours", ("Part", "Step", "Amount", "Of", "An hour", "Height", "Hours"), (26, 36, 10, 10, 10, 8, 10))
     for row, (part, step, work) in enumerate(sheets.bill.hours, start=1):
         n = row + 1
-        sheet.write_row(row, 0, (part, step, work.amount, work.of))
+        sheet.write_row(row, 0, (part, in_both(step), work.amount, work.of))
         if work.rate:
             sheet.write_row(row, 4, (work.rate, work.height))
             sheet.write_formula(row, 6, f"=C{n}/E{n}*F{n}", None, work.hours)

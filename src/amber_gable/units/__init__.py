@@ -7,11 +7,12 @@ Here: `parse` reads notation (`32' 6"`, `50F`, `7 mil`), `show` writes it, `conv
 
 from amber_gable.units.convert import convert
 from amber_gable.units.money import knows_currency, locale_of, money_symbol, show_date, show_money, show_number
-from amber_gable.units.onesystem import in_one_system
+from amber_gable.units.onesystem import MARK, both, both_of, in_both, in_one_system
 from amber_gable.units.parse import QuantityError, parse
 from amber_gable.units.show import System, show, show_names, show_parts, symbol
 
 __all__ = [
-    "QuantityError", "System", "convert", "in_one_system", "knows_currency", "locale_of", "money_symbol", "parse", "show", "show_date",
+    "MARK", "QuantityError", "System", "both", "both_of", "convert", "in_both",
+    "in_one_system", "knows_currency", "locale_of", "money_symbol", "parse", "show", "show_date",
     "show_money", "show_names", "show_number", "show_parts", "symbol",
 ]  # fmt: skip

@@ -35,8 +35,8 @@ _MEANT: dict[str, tuple[str, str, str]] = {
 _BETWEEN = re.compile(r"\s*(?:;|,(?!\d{3}\b)|\band\b)\s*")
 _PLAIN_NUMBER = re.compile(r"[+-]?(?:[0-9]+(?:\.[0-9]*)?|\.[0-9]+)(?:[eE][+-]?[0-9]{1,3})?")
 _WHOLE_NUMBER = re.compile(r"[0-9]{1,9}")
-# What no keyboard types and no drawing may hold; line ends and tabs stay.
-_CONTROLS = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
+# What no keyboard types and no drawing may hold, and the mark of our own quantities (units.both); line ends and tabs stay.
+_CONTROLS = re.compile(r"[\u2063\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufffe\uffff\ud800-\udfff]")
 
 
 def sent(url: object) -> Response:

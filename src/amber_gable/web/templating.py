@@ -115,7 +115,14 @@ def url_for(context: JinjaContext, name: str, /, **params: Any) -> str:
 templates.env.globals["url_for"] = url_for
 templates.env.globals.update(fill_definitions=Markup(definitions()))
 templates.env.globals.update(
-    token=token, version=version, static_url=static_url, icon=icon, show=units.show, show_parts=units.show_parts, symbol=units.symbol
+    token=token,
+    version=version,
+    static_url=static_url,
+    icon=icon,
+    show=units.show,
+    show_parts=units.show_parts,
+    symbol=units.symbol,
+    both=units.both,
 )
 templates.env.filters.update(
     age=age,

@@ -15,6 +15,7 @@ from shapely.geometry import Polygon
 
 from amber_gable.core.geometry.outlines import Point
 from amber_gable.errors import FieldErrors
+from amber_gable.units import both, both_of
 
 BlockKind = Literal["house", "wing", "lean-to", "porch", "dormer", "bay", "chimney", "deck"]
 RoofForm = Literal["gable", "hip", "shed", "flat", "none"]
@@ -85,7 +86,7 @@ class Block:
 def _range(low: float, high: float, words: str, value: float) -> str | None:
     if low <= value <= high:
         return None
-    return f"{words} of {value:.2f} m? It must be {low:g} to {high:g} m ({low / 0.3048:.0f} to {high / 0.3048:.0f} ft). Measure again."
+    return f"{words} of {both_of(value, 'length')}? It must be {both_of(low, 'length')} to {both_of(high, 'length')}. Measure again."
 
 
 def check_block(block: Block, keys: Sequence[str] = ()) -> None:
@@ -121,7 +122,7 @@ def check_block(block: Block, keys: Sequence[str] = ()) -> None:
         if block.ridge_height_m <= block.eaves_height_m:
             faults["ridge_height_m"] = "The ridge must lie above the eaves. Check both heights; measure from the ground."
         elif block.ridge_height_m > 80:
-            faults["ridge_height_m"] = "A ridge above 80 m (262 ft)? Measure again."
+            faults["ridge_height_m"] = both("A ridge above 80 m (262 ft)? Measure again.")
     if block.plinth_height_m < 0 or (block.plinth_height_m > 0 and block.plinth_height_m >= block.eaves_height_m):
         faults["plinth_height_m"] = "The plinth must end below the eaves; 0 if there is none."
     if block.base_m >= block.eaves_height_m:

@@ -12,7 +12,7 @@ import numpy as np
 
 from amber_gable.core.knowledge import Profile
 from amber_gable.errors import FieldErrors
-from amber_gable.units import System, show
+from amber_gable.units import System, both_of, show
 
 
 @dataclass(frozen=True)
@@ -209,7 +209,7 @@ def check_dimensions(shape: str, dimensions: Mapping[str, float]) -> None:
         if value is None:
             faults[name] = f"Give the {words(name)}: a {shape} profile is computed from it."
         elif not (0 <= value <= _MOST_MM) or (value == 0 and name not in _MAY_BE_ZERO):
-            faults[name] = f"The {words(name)} must be {'0' if name in _MAY_BE_ZERO else 'above 0'} to {_MOST_MM / 1000:g} m (65 ft)."
+            faults[name] = f"The {words(name)} must be {'0' if name in _MAY_BE_ZERO else 'above 0'} to {both_of(_MOST_MM / 1000, 'run')}."
     if not faults and dimensions.get("batten_width_mm", 0.0) >= dimensions.get("board_mm", np.inf):
         faults["batten_width_mm"] = "The batten must be narrower than the board, which is measured centre to centre."
     if faults:

@@ -14,6 +14,7 @@ from amber_gable.core.geometry.profiles import SHAPES, check_dimensions
 from amber_gable.core.knowledge import Knowledge, KnowledgeError
 from amber_gable.core.systems.check import check_tables
 from amber_gable.errors import FieldErrors
+from amber_gable.units import both
 
 _FOLDER = Path(__file__).parent / "tables"
 
@@ -29,9 +30,10 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
 
     def table(name: str) -> dict[str, Any]:
         try:
-            return tomllib.loads((folder / f"{name}.toml").read_text(encoding="utf-8"))
+            rows: dict[str, Any] = _marked(tomllib.loads((folder / f"{name}.toml").read_text(encoding="utf-8")))
         except (OSError, tomllib.TOMLDecodeError) as fault:
             raise KnowledgeError(f"{name}.toml: {fault}") from fault
+        return rows
 
     tables = {
         "claddings": table("weather/claddings"),
@@ -60,6 +62,15 @@ def read_tables(folder: Path = _FOLDER) -> dict[str, Any]:
         rules |= rows
     systems = {name: table(f"systems/{name}") for name in ("steps", "families", "cautions", "schools", "consumables")}
     return tables | {"systems": systems | table("systems/gear") | {"rules": rules}}
+
+
+def _marked(value: Any) -> Any:
+    """Return a table whose texts are marked where they give a quantity in both systems: these words are ours."""
+    if isinstance(value, str):
+        return both(value)
+    if isinstance(value, dict):
+        return {key: _marked(one) for key, one in value.items()}
+    return [_marked(one) for one in value] if isinstance(value, list) else value
 
 
 def build(tables: dict[str, Any]) -> Knowledge:

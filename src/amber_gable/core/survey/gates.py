@@ -11,7 +11,7 @@ from typing import Literal
 
 from amber_gable.core.knowledge import Country
 from amber_gable.errors import FieldErrors
-from amber_gable.units import show_names
+from amber_gable.units import both, show_names
 
 Hazard = Literal["lead", "asbestos", "silica"]
 Basis = Literal["test", "works-under"]
@@ -20,7 +20,7 @@ HAZARDS: tuple[Hazard, ...] = ("lead", "asbestos")
 GATES: tuple[Hazard, ...] = (*HAZARDS, "silica")
 
 LEAD_RULES = (
-    "No dry sanding, open flame, hot tools at or above 590 °C (1100 °F), nor pressure washing; no methylene chloride.",
+    both("No dry sanding, open flame, hot tools at or above 590 °C (1100 °F), nor pressure washing; no methylene chloride."),
     "Wet methods, HEPA extraction, containment, wind checked; no children near; hands and clothes washed.",
 )
 ASBESTOS_RULES = ("No washing, sanding, grinding or drilling until it is sampled by who is qualified.",)

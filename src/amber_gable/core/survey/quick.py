@@ -10,6 +10,7 @@ from amber_gable.core.geometry import Block, Rect
 from amber_gable.core.geometry.blocks import RoofForm
 from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.errors import FieldErrors
+from amber_gable.units import both
 
 _LONG_TO_SHORT = assumed("long_to_short")
 _STOREY_M = assumed("quick_storey_m")
@@ -48,9 +49,9 @@ class QuickFacts:
         """
         faults = {}
         if not 8 <= self.perimeter_m <= 600:
-            faults["perimeter_m"] = "The way round it must be 8 to 600 m (26 to 1970 ft). Pace it again."
+            faults["perimeter_m"] = both("The way round it must be 8 to 600 m (26 to 1970 ft). Pace it again.")
         if not 2 <= self.eaves_height_m <= 25:
-            faults["eaves_height_m"] = "The eaves must lie 2 to 25 m (7 to 82 ft) above the ground."
+            faults["eaves_height_m"] = both("The eaves must lie 2 to 25 m (7 to 82 ft) above the ground.")
         if not 1 <= self.storeys <= 6:
             faults["storeys"] = "Between 1 and 6 storeys."
         if self.gables not in (0, 2):

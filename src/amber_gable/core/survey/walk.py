@@ -6,6 +6,8 @@ One thing is asked at a time; an answer is saved before the next is asked.
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
+from amber_gable.units import both
+
 AROUND = "around"
 # Not walked to: where a quick survey writes down what it counted.
 QUICK = "around-quick"
@@ -64,7 +66,7 @@ AT_A_WALL: tuple[Question, ...] = (
         (("leaking-gutter", "Leaking gutter or tap"), ("sprinkler", "Sprinkler"), ("wet-ground", "Soil or wet ground at the wall")), True, True,
     ),
     Question(
-        "hazard", "Look up, and at the ground.", "3 m (10 ft) from every wire; nobody on a ladder near wasps.",
+        "hazard", "Look up, and at the ground.", both("3 m (10 ft) from every wire; nobody on a ladder near wasps."),
         (("power-line", "Wire or service drop"), ("electric-sign", "Electric sign or light"), ("nest", "Nest"), ("wasps", "Wasps or bees"),
          ("steep-ground", "Steep ground"), ("soft-ground", "Soft ground")), True, True,
     ),

@@ -7,16 +7,17 @@ from amber_gable.core.knowledge.rows import TableRow
 from amber_gable.core.knowledge.system_rows import ANY_WEATHER, MEASURES
 from amber_gable.core.systems.facts import KINDS
 from amber_gable.core.systems.tags import options, vocabulary
+from amber_gable.units import both
 
 TECHNIQUES = {
     "": "",
     "back-roll": "Sprayed and back-rolled into the pores.",
     "several-angles": "Sprayed from several angles.",
-    "panels": "In panels of 0.6 by 1 m (2 by 3 ft): down, across, down.",
+    "panels": both("In panels of 0.6 by 1 m (2 by 3 ft): down, across, down."),
     "brush-with-the-grain": "Brushed, with the grain.",
     "brush-or-roll": "Brushed or rolled.",
     "flat-and-turned": "Flat on trestles, one face; edges with it.",
-    "floor-roller": "15 mm (5/8 in) pile roller, pores stippled with a brush.",
+    "floor-roller": both("15 mm (5/8 in) pile roller, pores stippled with a brush."),
 }
 
 

@@ -6,6 +6,7 @@ Not here: what kinds there are (knowledge); surfaces measured by outline (takeof
 from amber_gable.core.geometry import Rect
 from amber_gable.core.knowledge import ItemKind, OpeningKind
 from amber_gable.errors import FieldErrors
+from amber_gable.units import both
 
 
 def item_area_m2(kind: ItemKind, count: int, length_m: float, girth_m: float) -> float:
@@ -52,9 +53,9 @@ def check_item(length_m: float, girth_m: float, count: int) -> None:
     """
     faults = {}
     if not 0 < length_m <= 2000:
-        faults["length_m"] = "The length must be above 0 and at most 2000 m (6560 ft)."
+        faults["length_m"] = both("The length must be above 0 and at most 2000 m (6560 ft).")
     if not 0 < girth_m <= 5:
-        faults["girth_m"] = "The girth, all round what is painted, must be above 0 and at most 5 m (16 ft)."
+        faults["girth_m"] = both("The girth, all round what is painted, must be above 0 and at most 5 m (16 ft).")
     if not 1 <= count <= 500:
         faults["count"] = "Between 1 and 500 pieces."
     if faults:

@@ -11,6 +11,7 @@ from amber_gable.core.knowledge import Access, Ground, Practice
 from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.survey.access import LINE_CLEARANCE_M
 from amber_gable.core.takeoff.quantity import whole
+from amber_gable.units import both, both_of
 
 _BESIDE_M = assumed("beside_window_m")
 # How far a scaffold stands past the ends of a wall and above its top (our assumption).
@@ -105,11 +106,10 @@ def _beside(x: float, wall: Wall, shift_m: float) -> float:
 def _minds(wall: Wall, row: Access) -> tuple[tuple[str, ...], str]:
     barred = ""
     if wall.line_distance_m is not None and wall.line_distance_m < LINE_CLEARANCE_M:
-        barred = "a wire is nearer than 3 m (10 ft): nothing stands here until it is isolated or shielded"
+        barred = both("a wire is nearer than 3 m (10 ft): nothing stands here until it is isolated or shielded")
     minds = []
     if wall.line_distance_m is not None and not barred:
-        feet = wall.line_distance_m / 0.3048
-        minds.append(f"a wire at {wall.line_distance_m:.1f} m ({feet:.0f} ft): nothing comes nearer to it than 3 m (10 ft)")
+        minds.append(f"a wire at {both_of(wall.line_distance_m, 'run')}: nothing comes nearer to it than {both('3 m (10 ft)')}")
     if wall.slope_pct > row.max_slope_pct:
         minds.append(f"falls {wall.slope_pct:g} %: {row.label.lower()} stands on up to {row.max_slope_pct:g} %; level it or choose another")
     if not wall.ground.is_firm:
@@ -203,7 +203,7 @@ class Way:
 def _faults(wall: Wall, row: Access) -> list[str]:
     faults = []
     if wall.top_m > row.reach_m:
-        reach, top = (f"{v:.1f} m ({v / 0.3048:.0f} ft)" for v in (row.reach_m, wall.top_m))
+        reach, top = (both_of(v, "run") for v in (row.reach_m, wall.top_m))
         faults.append(f"{wall.name}: reaches {reach}, the top is at {top}")
     if wall.slope_pct > row.max_slope_pct:
         faults.append(f"{wall.name}: the ground falls {wall.slope_pct:g} %")

@@ -14,6 +14,7 @@ from amber_gable.core.knowledge import Limits, Product, Tight
 from amber_gable.core.windows import SHUT, LimitReason, Windows
 from amber_gable.core.windows.rules import band_of, measured_rules
 from amber_gable.errors import FieldErrors
+from amber_gable.units import both
 
 # The most a single reading may shift the computed temperature of a wall: beyond it, the probe was
 # more likely in the sun or on another wall.
@@ -38,8 +39,8 @@ class InstrumentReading:
         """
         faults: dict[str, str] = {}
         for name, low, high, words in (
-            ("air_temp_c", -60.0, 60.0, "Air temperature must be between -60 and 60 °C (-76 and 140 °F). Check °F or °C."),
-            ("surface_temp_c", -60.0, 95.0, "Surface temperature must be between -60 and 95 °C (-76 and 203 °F). Check °F or °C."),
+            ("air_temp_c", -60.0, 60.0, both("Air temperature must be between -60 and 60 °C (-76 and 140 °F). Check °F or °C.")),
+            ("surface_temp_c", -60.0, 95.0, both("Surface temperature must be between -60 and 95 °C (-76 and 203 °F). Check °F or °C.")),
             ("rel_humidity_pct", 1.0, 100.0, "Humidity must be 1 to 100 %. Read the instrument again; a fraction like 0.6 is 60 %."),
         ):
             value = getattr(self, name)

@@ -21,6 +21,7 @@ from amber_gable.store import queries
 from amber_gable.store.models import Building, Job
 from amber_gable.store.queries import JobHead as JobHead
 from amber_gable.store.types import new_id
+from amber_gable.units import both
 
 # How far a job has come. Morning and schedules look at running jobs only.
 STATES: Mapping[str, str] = {
@@ -72,7 +73,7 @@ class JobFacts:
         if not -180 <= self.longitude_deg <= 180:
             faults["longitude_deg"] = "Longitude must be between -180 and 180 degrees; west is negative."
         if not -430 <= self.altitude_m <= 6000:
-            faults["altitude_m"] = "Altitude must be between -430 and 6000 m (-1,410 and 19,685 ft)."
+            faults["altitude_m"] = both("Altitude must be between -430 and 6000 m (-1,410 and 19,685 ft).")
         try:
             ZoneInfo(self.time_zone)
         except (ZoneInfoNotFoundError, ValueError, OSError):

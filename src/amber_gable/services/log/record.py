@@ -18,6 +18,7 @@ from amber_gable.services.office.cans import draw
 from amber_gable.store import queries
 from amber_gable.store.models import Job, WorkEntry
 from amber_gable.store.types import new_id
+from amber_gable.units import both
 
 # A day that somebody forgot is entered later; older than that it is a slip of the pen.
 _OLDEST = timedelta(days=120)
@@ -71,7 +72,7 @@ def _check(said: Said, now: datetime) -> None:
     if not 0 < said.share_pct <= 100:
         errors["share_pct"] = "Above 0 and at most 100 %."
     if said.litres is not None and not 0 < said.litres <= 2000:
-        errors["litres"] = "Above 0 and at most 2,000 L (528 gal)."
+        errors["litres"] = both("Above 0 and at most 2,000 L (528 gal).")
     if said.told in (Told.AGAIN, Told.LEFT_OUT) and not said.remark.strip():
         errors["remark"] = "Say why, in a few words."
     if errors:

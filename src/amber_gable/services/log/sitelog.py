@@ -25,6 +25,7 @@ from amber_gable.services.systems.coatings import Turn, coatings_of
 from amber_gable.store import queries
 from amber_gable.store.models import Job, Reading, Surface
 from amber_gable.store.types import new_id
+from amber_gable.units import both_of
 
 SHOWN = 30
 _MOST_WIND_M_S = 60.0
@@ -94,7 +95,7 @@ class Beside:
         if self.moisture_pct is not None and not 0 < self.moisture_pct <= _MOST_MOISTURE_PCT:
             faults["moisture_pct"] = f"Above 0 and at most {_MOST_MOISTURE_PCT:g} %, as the meter for this material shows it."
         if self.wind_m_s is not None and not 0 <= self.wind_m_s <= _MOST_WIND_M_S:
-            faults["wind"] = f"0 to {_MOST_WIND_M_S:g} m/s (134 mph)."
+            faults["wind"] = f"0 to {both_of(_MOST_WIND_M_S, 'speed')}."
         if faults:
             raise FieldErrors(faults)
 

@@ -10,6 +10,7 @@ from amber_gable.services.changes.changes import changing
 from amber_gable.store import queries
 from amber_gable.store.models import StockRow
 from amber_gable.store.types import new_id
+from amber_gable.units import both_of
 
 MOST_L = 2000.0
 
@@ -40,7 +41,7 @@ class StockFacts:
             except PlanError as fault:
                 faults["colour"] = str(fault)
         if not 0 < self.litres <= MOST_L:
-            faults["litres"] = f"More than 0 and at most {MOST_L:g} L ({MOST_L / 3.785:.0f} gal)."
+            faults["litres"] = f"More than 0 and at most {both_of(MOST_L, 'volume')}."
         if len(self.batch) > 60:
             faults["batch"] = "Shorten the batch to 60 characters."
         if len(self.place) > 120:

@@ -21,6 +21,7 @@ from amber_gable.services.reckonings.fields import (
     RelHumidityPct,
     TiltDeg,
 )
+from amber_gable.units import both
 
 
 class DewPointIn(Strict):
@@ -58,7 +59,7 @@ DEW_POINT = Reckoning(
     function=dew_point,
     example={"air_temp_c": 20.0, "rel_humidity_pct": 60.0},
     lead="dew_point_c",
-    notes=("A wall must stay 3 °C (5 °F) above it while paint goes on and hardens; the label wins.",),
+    notes=(both("A wall must stay 3 °C (5 °F) above it while paint goes on and hardens; the label wins."),),
 )
 
 

@@ -14,6 +14,7 @@ from amber_gable.core.wall.wood_moisture import equilibrium_moisture_pct
 from amber_gable.errors import PlanError
 from amber_gable.services.reckonings.entry import Answer, Reckoning, Strict
 from amber_gable.services.reckonings.fields import AirTempC, DropletUm, HeightM, Instant, LabelH, RelHumidityPct, SurfaceTempC, WindMs
+from amber_gable.units import both
 
 
 class DryingHourIn(Strict):
@@ -108,7 +109,7 @@ COAT_WEATHER = (
             ],
         },
         "recoat_at",
-        ("Label times hold at 25 °C (77 °F) and 50 %; warmer and drier never shortens them.",),
+        (both("Label times hold at 25 °C (77 °F) and 50 %; warmer and drier never shortens them."),),
     ),
     Reckoning(
         "wood-moisture", "Wood moisture", "How dry does wood get in this air?", WoodMoistureIn, WoodMoistureOut, wood_moisture,

@@ -29,7 +29,7 @@ from amber_gable.services.reckonings.fields import (
     SpreadM2PerL,
     WetFilmUm,
 )
-from amber_gable.units import convert
+from amber_gable.units import both, convert
 
 
 class PaintQuantityIn(Strict):
@@ -208,6 +208,6 @@ TAKEOFF = (
     Reckoning(
         "ladder-sets", "Ladder sets", "How often is the ladder moved?", LadderSetsIn, LadderSetsOut, ladder_sets,
         {"wall_width_m": 11.6, "reach_each_side_m": 0.6, "extension_m": 0.6}, "sets",
-        ("Reposition rather than lean out. Even base, 4:1, three points, 3 m (10 ft) from any line.",),
+        (both("Reposition rather than lean out. Even base, 4:1, three points, 3 m (10 ft) from any line."),),
     ),
 )  # fmt: skip

@@ -17,6 +17,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
 from amber_gable.services.app.lanes import CHANGES, ENTRIES, LANES, PAGES, Lane
+from amber_gable.units import MARK
 from amber_gable.web.deps import scope_of
 
 _T = TypeVar("_T")
@@ -178,12 +179,24 @@ def busy(request: Request, fault: Exception) -> Response:
     return HTMLResponse(text, 503, headers)
 
 
+_MARK = MARK.encode()
+
+
+def for_programs(answer: _T) -> _T:
+    """Return an answer whose quantities are given in both systems: no page, which has chosen one, and nothing that has a reader."""
+    body = getattr(answer, "body", b"")
+    if _MARK in body and isinstance(answer, Response):
+        answer.body = body.replace(_MARK, b"")
+        answer.headers["content-length"] = str(len(answer.body))
+    return answer
+
+
 def handled(handle: Callable[[Request, Any], Response], lane: Lane) -> Callable[[Request, Exception], Any]:
     """Return a handler of faults that is worked on in a thread; where that line is full too, whoever asked is told to come back."""
 
     async def handler(request: Request, fault: Exception) -> Response:
         try:
-            return await in_thread(request, lambda: handle(request, fault), lane)
+            return await in_thread(request, lambda: for_programs(handle(request, fault)), lane)
         except (BusyError, GoneError) as busyness:
             return busy(request, busyness)
 

@@ -26,7 +26,7 @@ from starlette.datastructures import FormData, UploadFile
 from amber_gable.services.changes import ownership, sentforms
 from amber_gable.services.changes.sentforms import AlreadySentError, OtherContentError, Sending
 from amber_gable.web.deps import Later, scope_of
-from amber_gable.web.door.desk import ENTRY, in_thread
+from amber_gable.web.door.desk import ENTRY, for_programs, in_thread
 
 KEY = "form_key"
 HEADER = "idempotency-key"
@@ -62,7 +62,7 @@ def at_desk(endpoint: Callable[..., Any]) -> Callable[..., Any]:
 
     async def works(**values: Any) -> Any:
         request = _request.get()
-        return await in_thread(request, lambda: _worked(request, endpoint, values))
+        return await in_thread(request, lambda: for_programs(_worked(request, endpoint, values)))
 
     # Parameters are read off the signature; `functools.wraps` would also pass for the function that it wraps.
     works.__signature__ = inspect.signature(endpoint)  # type: ignore[attr-defined]

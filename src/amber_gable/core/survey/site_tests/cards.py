@@ -8,6 +8,7 @@ from amber_gable.core.knowledge import SiteTests
 from amber_gable.core.survey.site_tests import judge
 from amber_gable.core.survey.site_tests.judge import Subject, TestVerdict
 from amber_gable.errors import FieldErrors, NotFoundError
+from amber_gable.units import both
 
 _ALL = ("wood", "cement-board", "vinyl", "metal", "masonry", "roofing")
 _MOST_READINGS = 50
@@ -127,7 +128,7 @@ CARDS: tuple[TestCard, ...] = (
     ),
     TestCard(
         "cross-cut", "Cross-cut", "Does the old paint hold?",
-        ("Cut six lines each way through the paint, 2 mm (1/16 in) apart.", "Press tape on, wait a minute, pull it off flat and quickly.", "Rate what is left: 5 all of it, 0 most is gone."),
+        (both("Cut six lines each way through the paint, 2 mm (1/16 in) apart."), "Press tape on, wait a minute, pull it off flat and quickly.", "Rate what is left: 5 all of it, 0 most is gone."),
         _ALL, (TestField("rating", "Adhesion rating", low=0, high=5, hint="5 nothing lifts, 0 most is gone"),), judge.cross_cut,
         "Not on paint that may hold lead without its rules: it makes chips and dust.", True,
     ),

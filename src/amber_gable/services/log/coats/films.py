@@ -12,6 +12,7 @@ from amber_gable.core.knowledge import Product
 from amber_gable.errors import FieldErrors
 from amber_gable.services.survey.building.rows import region_of
 from amber_gable.store.models import Job, Surface
+from amber_gable.units import both
 
 # What a comb can show [µm].
 _LEAST_UM, _MOST_UM = 10.0, 2500.0
@@ -57,7 +58,7 @@ def checked_readings(readings_um: Sequence[float], field: str = "comb") -> list[
         raise FieldErrors({field: f"At most {_MOST_READINGS} readings of one coat."})
     bad = next((um for um in readings_um if not _LEAST_UM <= um <= _MOST_UM), None)
     if bad is not None:
-        raise FieldErrors({field: f"{bad:g} µm is no wet film: {_LEAST_UM:g} to {_MOST_UM:g} µm (0.4 to 100 mil)."})
+        raise FieldErrors({field: both(f"{bad:g} µm is no wet film: {_LEAST_UM:g} to {_MOST_UM:g} µm (0.4 to 100 mil).")})
     return [round(um, 1) for um in readings_um]
 
 

@@ -16,6 +16,7 @@ from amber_gable.services.survey.evidence.photos import insert_photo
 from amber_gable.store import queries
 from amber_gable.store.models import Elevation, Finding
 from amber_gable.store.types import new_id
+from amber_gable.units import both
 
 _LONGEST_NOTE = 1000
 # The extent that covers all of a surface.
@@ -46,7 +47,7 @@ class FindingFacts:
         if self.extent not in knowledge.extents:
             faults["extent"] = "Say how much of the surface: spots, up to 10 %, 10 to 30 %, or more."
         if self.depth_mm is not None and not 0 <= self.depth_mm <= 500:
-            faults["depth_mm"] = "The depth must be 0 to 500 mm (20 in)."
+            faults["depth_mm"] = both("The depth must be 0 to 500 mm (20 in).")
         if len(self.note) > _LONGEST_NOTE:
             faults["note"] = f"Shorten the note to {_LONGEST_NOTE} characters."
         if faults:

@@ -5,11 +5,12 @@ from typing import Any
 
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.planning import morning
+from amber_gable.units import both
 from amber_gable.web.sentences import Sentence, next_step, stint_line
 from amber_gable.web.views.plan.board import sides_in
 from amber_gable.web.views.plan.tomorrow import Site, tomorrow_of
 
-CAUTION = (
+CAUTION = both(
     "Nobody goes up in thunder, gusts or on wet rungs; wires 3 m (10 ft) away. Paint shot under the skin: a surgeon at once, however small "
     "the hole. Rags with oil lie flat or under water. The label and the safety sheet win."
 )

@@ -17,7 +17,7 @@ from amber_gable.services.log.inspection.marks import Mark, marks_of
 from amber_gable.services.log.inspection.ownerwalk import OwnerWalk, owner_walk
 from amber_gable.services.office import stock
 from amber_gable.store.models import Job, StockRow
-from amber_gable.units import show
+from amber_gable.units import both, show
 from amber_gable.web.sentences import Sentence
 from amber_gable.web.templating import clock_time, day_word, zone_of
 from amber_gable.web.views.drawn import drawn_elevation
@@ -120,7 +120,7 @@ def walk_sentence(walk: OwnerWalk, marks: Sequence[Mark], now: datetime) -> Sent
             f"Signed by {walk.final.details['name']}.", f"{signed:%A} {signed.day} {signed:%B} {signed:%H:%M}. The work is accepted."
         )
     if not walk.is_daylight:
-        return Sentence("Too dark for the owner's walk.", "Walls are judged by daylight, from 2 m (6 ft).", alarm=True)
+        return Sentence("Too dark for the owner's walk.", both("Walls are judged by daylight, from 2 m (6 ft)."), alarm=True)
     if walk.unfinished:
         names = f"{', '.join(walk.unfinished[:3])}{' and more' if len(walk.unfinished) > 3 else ''}"
         rest = f"{len(walk.unfinished)} parts still take coats: {names}."
@@ -128,13 +128,13 @@ def walk_sentence(walk: OwnerWalk, marks: Sequence[Mark], now: datetime) -> Sent
     if walk.listed is None:
         return Sentence(
             "Walk round with the owner.",
-            "By daylight, from 2 m (6 ft): what is seen from there goes on the one list. Then the owner signs it.",
+            both("By daylight, from 2 m (6 ft): what is seen from there goes on the one list. Then the owner signs it."),
         )
     if left:
         return Sentence(
             f"{len(left)} of the list are open.", f"Signed by {walk.listed.details['name']}: nothing is added to it. Mend them, look again."
         )
-    return Sentence("The list is done: the owner signs.", "Walk round once more, by daylight, from 2 m (6 ft).")
+    return Sentence("The list is done: the owner signs.", both("Walk round once more, by daylight, from 2 m (6 ft)."))
 
 
 def _light(side: SideToLook | None, now: datetime) -> str:
