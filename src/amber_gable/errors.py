@@ -50,12 +50,16 @@ class ConflictError(PlanError):
     differing : tuple of Differing
     who, at : str, datetime
         Who changed it last, and when.
+    seen : str
+        What a form carries that has seen it as it is now.
     """
 
     def __init__(
-        self, message: str, version: int | None = None, differing: tuple[Differing, ...] = (), who: str = "", at: datetime | None = None
-    ) -> None:
+        self, message: str, version: int | None = None, differing: tuple[Differing, ...] = (), who: str = "", at: datetime | None = None,
+        *, seen: str = "",
+    ) -> None:  # fmt: skip
         super().__init__(message)
+        self.seen = seen
         self.version, self.differing, self.who, self.at = version, differing, who, at
 
 

@@ -37,11 +37,14 @@ IDBObjectStore.prototype.add = function (...given) {
 """
 WRITE = """
 async ([words, waits]) => {
+  const later = () => new Promise((go) => { setTimeout(go, 5); });
+  // It may be loading just now.
+  while (document.readyState !== "complete" || !window.amberSignal) await later();
   const form = document.querySelector("#kind-note");
   form.querySelector("[name=text]").value = words;
-  form.querySelector("button:not([type=button])").click();
+  form.querySelector("button.btn-slate").click();
   const is_kept = async () => (await amberQueue.all()).some((one) => one.fields.some(([, value]) => value === words));
-  while (waits && !(await is_kept())) await new Promise((go) => { setTimeout(go, 5); });
+  while (waits && !(await is_kept())) await later();
 }
 """
 IDLE = "async () => !document.querySelector('form[data-sending]') && (await amberQueue.all()).every((one) => one.state === 'sent')"
@@ -104,6 +107,16 @@ class Phone:
             assert time.monotonic() < until, self.page.evaluate("async () => JSON.stringify(await amberQueue.all())")
             self.page.wait_for_timeout(50)
 
+    def run(self, script: str) -> None:
+        """Run a script that may as well run twice: the page may load itself in the midst of it."""
+        while True:
+            try:
+                self.page.evaluate(script)
+                return
+            except PlaywrightError as fault:
+                if "navigation" not in str(fault):
+                    raise
+
     @property
     def state(self) -> str:
         return self.network.states[self.number]
@@ -154,7 +167,7 @@ class World:
             phone.load()
         elif what == "clock":
             phone.is_clock_sure = phone.is_clock_sure and phone.state == "signal"
-            phone.page.evaluate(f"localStorage.setItem('clock', {chance.randint(-5, 5) * 3600_000})")
+            phone.run(f"localStorage.setItem('clock', {chance.randint(-5, 5) * 3600_000})")
         elif what == "full":
             self.full(phone)
 
@@ -163,11 +176,11 @@ class World:
         if phone.state != "none":
             return
         words = f"Act {len(self.acts) + len(self.maybe) + 1} on phone {phone.number}, full"
-        phone.page.evaluate("localStorage.setItem('full', '1')")
+        phone.run("localStorage.setItem('full', '1')")
         phone.page.evaluate(WRITE, [words, False])
         phone.page.wait_for_function("() => !document.querySelector('form[data-sending]')")
         assert phone.page.locator("#kind-note [name=text]").input_value() == words
-        phone.page.evaluate("localStorage.removeItem('full')")
+        phone.run("localStorage.removeItem('full')")
         began = datetime.now(UTC)
         phone.page.evaluate(WRITE, [words, True])
         self.acts[words] = Act(phone.who, began, datetime.now(UTC))

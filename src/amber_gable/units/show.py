@@ -14,6 +14,29 @@ from amber_gable.units.money import show_number
 
 System = Literal["us", "metric"]
 
+
+class Shown(str):
+    """A number as text, rounded to be read, that still knows its exact value: a field that is sent back as it was shown is not parsed.
+
+    Parameters
+    ----------
+    text : str
+    exact : float
+        In the unit in which it was given to `show`.
+    """
+
+    __slots__ = ("exact",)
+    exact: float
+
+    def __new__(cls, text: str, exact: float) -> "Shown":
+        shown = super().__new__(cls, text)
+        shown.exact = exact
+        return shown
+
+    def __reduce__(self) -> tuple[type["Shown"], tuple[str, float]]:
+        return Shown, (str(self), self.exact)
+
+
 # kind: SI unit, then per system (unit, symbol, decimals).
 _STYLE: dict[str, tuple[str, dict[System, tuple[str, str, int]]]] = {
     "area": ("m2", {"us": ("ft2", "ft²", 0), "metric": ("m2", "m²", 1)}),
@@ -81,7 +104,7 @@ def show_parts(value: float, kind: str, system: System) -> tuple[str, str]:
     return (text[1:] if text.lstrip("-0.,") == "" and text.startswith("-") else text), mark
 
 
-def show(value: float, kind: str, system: System, locale: str = "en_US") -> str:
+def show(value: float, kind: str, system: System, locale: str = "en_US") -> Shown:
     """Return a quantity as text with its unit, rounded as a painter needs it.
 
     Parameters
@@ -94,6 +117,10 @@ def show(value: float, kind: str, system: System, locale: str = "en_US") -> str:
     locale : str
         How numbers are written there; lengths in feet and inches are the same everywhere.
     """
+    return Shown(_text(value, kind, system, locale), float(value))
+
+
+def _text(value: float, kind: str, system: System, locale: str) -> str:
     if kind == "length" and system == "us":
         return _feet_and_inches(value)
     if kind == "small length":

@@ -15,6 +15,8 @@ from amber_gable.errors import FieldErrors, PlanError, check_all
 from amber_gable.units import QuantityError, System, parse
 
 _LONGEST = 200
+# After the name of a field: what it showed, and the exact value behind it.
+WAS = ".was"
 
 # The unit that a bare number has, by kind and system.
 _BARE: dict[str, dict[System, str]] = {
@@ -119,6 +121,11 @@ class TypedForm:
             numbers.append(value)
         return numbers
 
+    def _untouched(self, name: str) -> float | None:
+        """Return the exact value of a number that was sent back as it was shown (the macro `was`); None for one that was typed."""
+        exact, _, shown = self.raw(f"{name}{WAS}").partition(" ")
+        return number_in(exact) if exact and shown == self.raw(name) else None
+
     def quantity(self, name: str, kind: str, system: System) -> float:
         """Return a quantity in SI; a bare number has the unit of `system`."""
         return self.si(name, kind, _BARE[kind][system])
@@ -126,6 +133,8 @@ class TypedForm:
     def si(self, name: str, kind: str, bare_unit: str) -> float:
         """Return a quantity in SI; NaN with a message where it cannot be read."""
         raw = self.raw(name)
+        if (exact := self._untouched(name)) is not None:
+            return exact
         try:
             value = parse(raw, kind, bare_unit)
         except QuantityError as fault:
@@ -140,11 +149,14 @@ class TypedForm:
         """Return a small length in millimetres; a bare number is in inches or millimetres. Counts have no unit."""
         if not name.endswith("_mm"):
             return self.number(name, "A number, please.")
+        if (exact := self._untouched(name)) is not None:
+            return exact
         return round(self.si(name, "small length", "in" if system == "us" else "mm"), 2)
 
     def number(self, name: str, words: str) -> float:
         """Return a plain number; `words` say what is wanted."""
-        value = number_in(self.raw(name).rstrip("%°"))
+        exact = self._untouched(name)
+        value = number_in(self.raw(name).rstrip("%°")) if exact is None else exact
         if value is None:
             self.errors[name] = words
             return math.nan
@@ -186,7 +198,7 @@ class TypedForm:
         """Return a quantity in SI; a bare number over what is plausible is asked about: 36 in a field of feet."""
         value = self.quantity(name, kind, system)
         raw = self.raw(name)
-        if value > most and number_in(raw) is not None and _BARE[kind][system] in _MEANT:
+        if self._untouched(name) is None and value > most and number_in(raw) is not None and _BARE[kind][system] in _MEANT:
             unit, other, notation = _MEANT[_BARE[kind][system]]
             del self.readings[name]
             self.errors[name] = f"{raw} {unit}? For {other} type {raw}{notation}; if it is {raw} {unit}, type {raw} {unit}."

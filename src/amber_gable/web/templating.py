@@ -22,6 +22,7 @@ from amber_gable.core.survey.ages import Since
 from amber_gable.drawing.patterns import definitions
 from amber_gable.drawing.tokens import token
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.changes.seen import seen_part, seen_rows
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.progress import stages_of
 from amber_gable.services.survey.evidence.gates import gates_of
@@ -112,6 +113,12 @@ def url_for(context: JinjaContext, name: str, /, **params: Any) -> str:
     return address
 
 
+def _formatted(text: str, *values: Any) -> str:
+    """Return a text with values in it; of a single number it still knows the exact value."""
+    shown = str(text) % values
+    return units.Shown(shown, float(values[0])) if len(values) == 1 and isinstance(values[0], int | float) else shown
+
+
 templates.env.globals["url_for"] = url_for
 templates.env.globals.update(fill_definitions=Markup(definitions()))
 templates.env.globals.update(
@@ -122,6 +129,8 @@ templates.env.globals.update(
     show=units.show,
     show_parts=units.show_parts,
     symbol=units.symbol,
+    seen_rows=seen_rows,
+    seen_part=seen_part,
     both=units.both,
 )
 templates.env.filters.update(
@@ -136,8 +145,9 @@ templates.env.filters.update(
     self_pairs=lambda names: [(name, name) for name in names],
     way_names=lambda ways: [(key, way.label) for key, way in ways.items()],
     id_names=lambda rows: [(row.id, row.name) for row in rows],
-    small=lambda mm, unit: f"{mm / 25.4:.4g}" if unit == "in" else f"{mm:g}",
+    small=lambda mm, unit: units.Shown(f"{units.convert(mm, 'mm', unit):.4g}" if unit == "in" else f"{mm:g}", mm),
     lower_first=lambda words: words[:1].lower() + words[1:],
+    format=_formatted,
     in_map=lambda key, mapping: mapping[key],
     zip=lambda first, second: list(zip(first, second, strict=True)),
 )

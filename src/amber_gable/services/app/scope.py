@@ -3,7 +3,7 @@
 Everything is found through a scope. Not here: what the whole process shares (app).
 """
 
-from collections.abc import Callable, Hashable, Iterator
+from collections.abc import Callable, Hashable, Iterator, Mapping
 from contextlib import contextmanager
 from datetime import datetime, timedelta
 from typing import Any, TypeVar
@@ -54,6 +54,8 @@ class Scope:
         self._seen: dict[Hashable, Any] = {}
         self._made_at: datetime | None = None
         self._clock_off_min = 0
+        # What the form of this request was filled in from (services.changes.seen), by row or part of one.
+        self.seen: Mapping[str, str] = {}
         # Shared with the scopes made from this one: whether any of them has written something for good.
         self._written = [False]
 
@@ -80,6 +82,7 @@ class Scope:
         self.release()
         other = Scope(self.app, name, self.contractor_id)
         other._made_at, other._clock_off_min, other._written = self._made_at, self._clock_off_min, self._written
+        other.seen = self.seen
         return other
 
     def made_at(self, moment: datetime, phone_now: datetime | None = None) -> None:

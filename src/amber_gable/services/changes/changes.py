@@ -4,7 +4,7 @@ Everything a user edits goes through `changing`. It makes undo, the audit trail 
 one mechanism instead of three.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -16,6 +16,7 @@ from amber_gable.errors import ConflictError, Differing, NotFoundError, PlanErro
 from amber_gable.services.app.app import App
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import sentforms
+from amber_gable.services.changes.seen import mark_of, part_key, seen_rows
 from amber_gable.store import queries
 from amber_gable.store.models import Base, Change, Contractor, EditableRow, Job, LogEntry, Reading, ShelfRow, StockRow, WorkEntry
 from amber_gable.store.types import UtcDateTime, new_id
@@ -24,6 +25,10 @@ _T = TypeVar("_T")
 _Row = TypeVar("_Row", bound=EditableRow)
 _Own = TypeVar("_Own", StockRow, ShelfRow)
 _TABLES: dict[str, type[Any]] = {mapper.class_.__tablename__: mapper.class_ for mapper in Base.registry.mappers}
+
+_CONFLICT = "Somebody changed this while you were typing."
+# Less than any tape, and more than rounding.
+_SAME_M = 1e-6
 
 # What is laid over the tables: a change of it lays them anew.
 _LAID = {ShelfRow.__tablename__, Contractor.__tablename__}
@@ -35,6 +40,17 @@ def _columns(row: Any) -> dict[str, Any]:
         value = getattr(row, column.key)
         out[column.key] = value.isoformat() if isinstance(value, datetime) else value
     return out
+
+
+def is_near(one: Any, other: Any) -> bool:
+    """Return whether two values are the same but for the last digits of their numbers, lists number by number."""
+    if isinstance(one, list | tuple) and isinstance(other, list | tuple):
+        return len(one) == len(other) and all(map(is_near, one, other))
+    if isinstance(one, bool) or isinstance(other, bool):
+        return one is other
+    if isinstance(one, int | float) and isinstance(other, int | float):
+        return abs(one - other) < _SAME_M
+    return bool(one == other)
 
 
 def _values(model: type[Any], columns: Mapping[str, Any]) -> dict[str, Any]:
@@ -66,6 +82,8 @@ class ChangeSet:
     label: str
     number: int
     tables: set[str] = field(default_factory=set)
+    # What the form was filled in from.
+    seen: Mapping[str, str] = field(default_factory=dict)
     # Jobs that a row belongs to or belonged to, whose revisions are raised.
     jobs: set[str] = field(default_factory=set)
 
@@ -129,30 +147,91 @@ class ChangeSet:
         self.session.flush()
         self._record(row, None, _columns(row))
 
-    def update(self, row: Any, values: Mapping[str, Any], expected_version: int | None = None) -> None:
-        """Change columns of a row; nothing is written where nothing differs.
+    def update(self, row: Any, values: Mapping[str, Any], expected_version: int | None = None) -> bool:
+        """Change columns of a row; return whether anything differed: where nothing does, nothing is written.
 
         Raises
         ------
         ConflictError
-            If `expected_version` is given and the row has moved on; with what differs, field by field.
+            If `expected_version` is given, or the form says what it saw of the row, and the row has moved on; with what differs.
         """
+        if expected_version is None and self.seen.get(row.id, "").isdigit():
+            expected_version = int(self.seen[row.id])
         if expected_version is not None and row.version != expected_version:
             raise self.conflict(row, values)
+        return self._write(row, values)
+
+    def _write(self, row: Any, values: Mapping[str, Any]) -> bool:
         if all(getattr(row, key) == value for key, value in values.items()):
-            return
+            return False
         before = _columns(row)
+        # Compared by the database: another process may have been quicker than this one's reading.
+        if not queries.claim(self.session, row, row.version):
+            self.session.refresh(row)
+            raise self.conflict(row, values)
         for key, value in values.items():
             setattr(row, key, value)
-        row.version += 1
+        self.session.flush()
         self._record(row, before, _columns(row))
+        return True
+
+    def follow(self, row: Any, values: Mapping[str, Any]) -> None:
+        """Change columns that follow from another edit, or from the row as it stands now: one more entry of a list, a tick, an outline.
+
+        Nobody typed them, so nobody's view of them is compared. A length that comes out anew within a micrometre stays as it was: what
+        was not touched stays to the last digit.
+        """
+        self._write(row, {key: value for key, value in values.items() if not is_near(getattr(row, key), value)})
+
+    def update_part(
+        self, row: Any, column: str, part: str, before: Mapping[str, Any], after: Mapping[str, Any], typed: Sequence[str]
+    ) -> None:
+        """Change one entry of a column that holds several by their names: one painter, one machine; the others stay as they are now.
+
+        Parameters
+        ----------
+        before, after : mapping
+            The entry as it stands now, and as it is to be.
+        typed : sequence of str
+            What of it a form edits as a whole: that is compared with what the form saw.
+
+        Raises
+        ------
+        ConflictError
+            If the form saw another `before`.
+        """
+        key = part_key(row.id, column, part)
+        self.compare(key, {name: before[name] for name in typed}, after)
+        if before != after:
+            self.follow(row, {column: {**getattr(row, column), part: dict(after)}})
+
+    def compare(self, key: str, now: Mapping[str, Any], wanted: Mapping[str, Any]) -> None:
+        """Compare a part of a row, as it stands now, with what the form saw of it.
+
+        Parameters
+        ----------
+        key : str
+            Of `seen.part_key`.
+
+        Raises
+        ------
+        ConflictError
+            If the form saw something else; with what differs from what is `wanted`.
+        """
+        saw, mark = self.seen.get(key), mark_of(now)
+        if saw in (None, mark):
+            return
+        last = queries.last_change_of(self.session, key.partition("/")[0])
+        differing = tuple(Differing(name, value, wanted.get(name)) for name, value in now.items() if value != wanted.get(name))
+        who, at = (last.who, last.at) if last is not None else ("", None)
+        raise ConflictError(_CONFLICT, 0, differing, who, at, seen=f"{key}={mark}")
 
     def conflict(self, row: Any, values: Mapping[str, Any]) -> ConflictError:
         """Return the error of an edit that meets a row which somebody changed meanwhile."""
         last = queries.last_change_of(self.session, row.id)
         differing = tuple(Differing(key, getattr(row, key), value) for key, value in values.items() if getattr(row, key) != value)
         who, at = (last.who, last.at) if last is not None else ("", None)
-        return ConflictError("Somebody changed this while you were typing.", row.version, differing, who, at)
+        return ConflictError(_CONFLICT, row.version, differing, who, at, seen=seen_rows(row))
 
     def delete(self, row: Any) -> None:
         """Delete a row. Delete what hangs on it first, so that undo brings all of it back."""
@@ -186,7 +265,7 @@ def changing(scope: Scope, label: str, job_id: str | None = None) -> Iterator[Ch
         if job_id is not None and queries.is_anothers(session, scope.contractor_id, job_id):
             raise NotFoundError("This job is not here (any more). It may have been removed.")
         number = queries.last_change_number(session)
-        made = ChangeSet(session, new_id(), scope.contractor_id, job_id, scope.clock.now(), scope.actor, label, number)
+        made = ChangeSet(session, new_id(), scope.contractor_id, job_id, scope.clock.now(), scope.actor, label, number, seen=scope.seen)
         if form is not None:
             sentforms.keep(session, form, made.at, job_id)
         yield made

@@ -96,7 +96,7 @@ def begin(scope: Scope, facts: FirmFacts, *, with_samples: bool = False) -> None
         raise FieldErrors({path.removeprefix("money."): words for path, words in fault.errors.items()}) from fault
     with changing(scope, "begin") as change:
         row = change.contractor_row()
-        change.update(row, {
+        change.follow(row, {
             "name": facts.name, "units": facts.units, "letterhead": dict(row.letterhead) | {"country": facts.country},
             "prices": prices, "painters": list(facts.painters), "crew": {name: crew.newcomer() for name in facts.painters},
         })  # fmt: skip

@@ -265,7 +265,7 @@ def remove(scope: Scope, job_id: str) -> str:
         change.label = f"remove {job.name}"
         for kept in queries.stock(change.session, scope.contractor_id):
             if kept.job_id == job_id:
-                change.update(kept, {"job_id": None})
+                change.follow(kept, {"job_id": None})
         for row in queries.hanging_on_job(change.session, job_id):
             change.delete(row)
         for item in job.building.items:

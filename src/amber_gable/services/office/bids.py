@@ -218,12 +218,12 @@ def move(scope: Scope, job: Job, facts: BidFacts, version: int | None = None) ->
         # A job that is won is worked on; one that is lost is over. Who has set it otherwise knows better.
         after = _JOB_STATE.get(facts.state)
         if after is not None and whole.state in ("enquiry", "running"):
-            change.update(whole, {"state": after})
+            change.follow(whole, {"state": after})
         # One house has one owner: who is named on its bid stands on its papers.
         told = {"owner_name": values["owner_name"], "owner_phone": values["contact"]}
         named = {field: text for field, text in told.items() if text and text != getattr(whole, field)}
         if named:
-            change.update(whole, named)
+            change.follow(whole, named)
         row = queries.bid(change.session, job.id)
         if row is None:
             change.add(Bid(id=new_id(), version=1, job_id=job.id, **values))

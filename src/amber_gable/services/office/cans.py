@@ -143,7 +143,7 @@ def draw(change: ChangeSet, job_id: str, product: str, batch: str, litres: float
         if left > 0 and batch and row.batch == batch and row.product == product and row.job_id in (None, job_id) and not row.state:
             used = min(left, row.litres)
             left -= used
-            change.update(row, {"litres": round(row.litres - used, 4)})
+            change.follow(row, {"litres": round(row.litres - used, 4)})
 
 
 def boxing(scope: Scope, rows: Sequence[StockRow]) -> list[Box]:
@@ -178,7 +178,7 @@ def box(scope: Scope, row_ids: Sequence[str]) -> None:
         litres, today = round(sum(row.litres for row in rows), 4), scope.clock.now().date().isoformat()
         for row in others:
             change.delete(row)
-        change.update(first, {"litres": litres, "batch": batch, "opened_on": first.opened_on or today})
+        change.follow(first, {"litres": litres, "batch": batch, "opened_on": first.opened_on or today})
 
 
 def tips_of(scope: Scope) -> list[Tip]:

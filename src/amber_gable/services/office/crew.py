@@ -1,7 +1,7 @@
 """The crew of a contractor: who is in it, with hours, days off and skills. Crew size comes from here."""
 
 import secrets
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import date
 
 from pydantic import ValidationError
@@ -10,9 +10,12 @@ from amber_gable.core.planning.crew.people import DaysOff, Person
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
+from amber_gable.services.changes.seen import seen_part
 
 _MOST = 30
 _LONGEST = 40
+# What the form of a painter edits as a whole.
+TYPED = ("starts_h", "ends_h", "weekdays", "skills")
 
 
 def people(scope: Scope) -> dict[str, Person]:
@@ -39,8 +42,10 @@ def add(scope: Scope, name: str) -> None:
     ------
     FieldErrors
     """
-    name = checked_name(name, scope.owner.painters)
-    _write(scope, f"take {name} on", [*scope.owner.painters, name], _written(scope) | {name: newcomer()})
+    with changing(scope, f"take {' '.join(name.split())} on") as change_set:
+        row = change_set.contractor_row()
+        name = checked_name(name, row.painters)
+        change_set.follow(row, {"painters": [*row.painters, name], "crew": row.crew | {name: newcomer()}})
 
 
 def checked_name(name: str, painters: Sequence[str]) -> str:
@@ -75,26 +80,24 @@ def remove(scope: Scope, name: str) -> None:
     NotFoundError
     """
     person(scope, name)
-    if len(scope.owner.painters) == 1:
-        raise FieldErrors({"form": "A crew has one painter at least."})
-    left = [known for known in scope.owner.painters if known != name]
-    _write(scope, f"take {name} out of the crew", left, {k: v for k, v in _written(scope).items() if k != name})
+    with changing(scope, f"take {name} out of the crew") as change_set:
+        row = change_set.contractor_row()
+        left = [known for known in row.painters if known != name]
+        if not left:
+            raise FieldErrors({"form": "A crew has one painter at least."})
+        change_set.follow(row, {"painters": left, "crew": {k: v for k, v in row.crew.items() if k != name}})
 
 
 def change(scope: Scope, name: str, values: Mapping[str, object]) -> None:
-    """Change hours, weekdays, days off or skills of a painter.
+    """Change hours, weekdays or skills of a painter.
 
     Raises
     ------
-    FieldErrors
-    NotFoundError
+    FieldErrors, NotFoundError
+    ConflictError
+        If somebody else changed these of this painter meanwhile.
     """
-    before = person(scope, name)
-    try:
-        after = Person.model_validate(before.model_dump() | dict(values) | {"feed": before.feed or _secret()})
-    except ValidationError as fault:
-        raise FieldErrors({"form": str(fault.errors()[0]["msg"]).removeprefix("Value error, ")}) from fault
-    _write(scope, f"change the hours of {name}", list(scope.owner.painters), _written(scope) | {name: after.model_dump(mode="json")})
+    _change(scope, name, lambda _before: dict(values))
 
 
 def away(scope: Scope, name: str, first: date, last: date, why: str) -> None:
@@ -106,23 +109,39 @@ def away(scope: Scope, name: str, first: date, last: date, why: str) -> None:
     """
     if last < first:
         raise FieldErrors({"last": "The last day off lies before the first."})
-    off = [d for d in person(scope, name).off if not (d.first == first and d.last == last)]
-    change(scope, name, {"off": (*off, DaysOff(first=first, last=last, why=why))})
+
+    def with_days(before: Person) -> dict[str, object]:
+        off = [d for d in before.off if not (d.first == first and d.last == last)]
+        return {"off": (*off, DaysOff(first=first, last=last, why=why))}
+
+    _change(scope, name, with_days)
 
 
 def back(scope: Scope, name: str, first: date) -> None:
     """Take days off back that begin on a day."""
-    change(scope, name, {"off": tuple(d for d in person(scope, name).off if d.first != first)})
+    _change(scope, name, lambda before: {"off": tuple(d for d in before.off if d.first != first)})
+
+
+def seen_of(scope: Scope, name: str) -> str:
+    """Return what the form of a painter carries: hours and skills as they stand; days off are added one by one."""
+    one = people(scope)[name].model_dump(mode="json")
+    return seen_part(scope.contractor_id, "crew", name, {key: one[key] for key in TYPED})
+
+
+def _change(scope: Scope, name: str, made: Callable[[Person], dict[str, object]]) -> None:
+    """Change a painter as this one stands in the database now; the others stay as they are."""
+    person(scope, name)
+    with changing(scope, f"change the hours of {name}") as change_set:
+        row = change_set.contractor_row()
+        if name not in row.painters:
+            raise NotFoundError("This painter is not in the crew (any more).")
+        before = Person.model_validate(row.crew.get(name, {}))
+        try:
+            after = Person.model_validate(before.model_dump() | made(before) | {"feed": before.feed or _secret()})
+        except ValidationError as fault:
+            raise FieldErrors({"form": str(fault.errors()[0]["msg"]).removeprefix("Value error, ")}) from fault
+        change_set.update_part(row, "crew", name, before.model_dump(mode="json"), after.model_dump(mode="json"), TYPED)
 
 
 def _secret() -> str:
     return secrets.token_urlsafe(18)
-
-
-def _written(scope: Scope) -> dict[str, object]:
-    return {name: one.model_dump(mode="json") for name, one in scope.owner.crew.items()}
-
-
-def _write(scope: Scope, label: str, names: list[str], crew: dict[str, object]) -> None:
-    with changing(scope, label) as change_set:
-        change_set.update(change_set.contractor_row(), {"painters": names, "crew": crew})

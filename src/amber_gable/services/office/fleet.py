@@ -1,6 +1,6 @@
 """The machines of a contractor: how many of each, whose they are, what is reserved; and for which days the plan needs what is hired."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date
 
@@ -10,6 +10,10 @@ from amber_gable.core.planning.crew.machines import Hire, Machine, Reserved, hir
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
+from amber_gable.services.changes.seen import seen_part
+
+# What the form of a machine edits as a whole.
+TYPED = ("units", "per_day", "delivery", "lead_days", "is_hired", "not_until")
 
 
 def fleet_of(scope: Scope) -> dict[str, Machine]:
@@ -36,17 +40,10 @@ def change(scope: Scope, key: str, values: Mapping[str, object]) -> None:
     Raises
     ------
     FieldErrors, NotFoundError
+    ConflictError
+        If somebody else changed these of this machine meanwhile.
     """
-    before = machine(scope, key)
-    try:
-        after = Machine.model_validate(before.model_dump() | dict(values))
-    except ValidationError as fault:
-        first = fault.errors()[0]
-        field = str(first["loc"][0]) if first["loc"] else "form"
-        raise FieldErrors({field: str(first["msg"]).removeprefix("Value error, ")}) from fault
-    written = {name: one.model_dump(mode="json") for name, one in scope.owner.machines.items()} | {key: after.model_dump(mode="json")}
-    with changing(scope, f"change the machine: {after.label.lower()}") as change_set:
-        change_set.update(change_set.contractor_row(), {"machines": written})
+    _change(scope, key, lambda _before: dict(values))
 
 
 def reserve(scope: Scope, key: str, job_id: str, first: date, last: date) -> None:
@@ -60,13 +57,38 @@ def reserve(scope: Scope, key: str, job_id: str, first: date, last: date) -> Non
     """
     if last < first:
         raise FieldErrors({"last": "The hire ends before it begins."})
-    kept = [r for r in machine(scope, key).reserved if (r.first, r.last, r.job) != (first, last, job_id)]
-    change(scope, key, {"reserved": tuple(sorted((*kept, Reserved(first=first, last=last, job=job_id)), key=lambda r: r.first))})
+
+    def with_days(before: Machine) -> dict[str, object]:
+        kept = [r for r in before.reserved if (r.first, r.last, r.job) != (first, last, job_id)]
+        return {"reserved": tuple(sorted((*kept, Reserved(first=first, last=last, job=job_id)), key=lambda r: r.first))}
+
+    _change(scope, key, with_days)
 
 
 def release(scope: Scope, key: str, job_id: str, first: date) -> None:
     """Take a reservation for a job back that begins on a day."""
-    change(scope, key, {"reserved": tuple(r for r in machine(scope, key).reserved if (r.job, r.first) != (job_id, first))})
+    _change(scope, key, lambda before: {"reserved": tuple(r for r in before.reserved if (r.job, r.first) != (job_id, first))})
+
+
+def seen_of(scope: Scope, key: str) -> str:
+    """Return what the form of a machine carries: its terms as they stand; days are reserved one by one."""
+    one = fleet_of(scope)[key].model_dump(mode="json")
+    return seen_part(scope.contractor_id, "machines", key, {name: one[name] for name in TYPED})
+
+
+def _change(scope: Scope, key: str, made: Callable[[Machine], dict[str, object]]) -> None:
+    """Change a machine as it stands in the database now; the others stay as they are."""
+    usual = machine(scope, key)
+    with changing(scope, f"change the machine: {usual.label.lower()}") as change_set:
+        row = change_set.contractor_row()
+        before = Machine.model_validate(row.machines[key]) if key in row.machines else usual_fleet(scope.knowledge)[key]
+        try:
+            after = Machine.model_validate(before.model_dump() | made(before))
+        except ValidationError as fault:
+            first = fault.errors()[0]
+            field = str(first["loc"][0]) if first["loc"] else "form"
+            raise FieldErrors({field: str(first["msg"]).removeprefix("Value error, ")}) from fault
+        change_set.update_part(row, "machines", key, before.model_dump(mode="json"), after.model_dump(mode="json"), TYPED)
 
 
 @dataclass(frozen=True)

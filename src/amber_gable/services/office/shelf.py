@@ -115,7 +115,7 @@ def _keep(change: ChangeSet, contractor_id: str, sheets: Sequence[_Good]) -> Non
         values = g.sheet.model_dump(mode="json")
         row = own.get((g.row.kind, g.row.key))
         if row is not None:
-            change.update(row, {"sheet": values})
+            change.follow(row, {"sheet": values})
         else:
             change.add(ShelfRow(id=new_id(), version=1, contractor_id=contractor_id, kind=g.row.kind, key=g.row.key, sheet=values))
 

@@ -84,7 +84,7 @@ def keep_for(scope: Scope, row_id: str, job_id: str, is_kept: bool) -> None:
         row = change.find_own(StockRow, row_id, "stock")
         if row.job_id not in (None, job_id):
             raise PlanError("This is kept for another job. Let it go there first.")
-        change.update(row, {"job_id": job_id if is_kept else None})
+        change.follow(row, {"job_id": job_id if is_kept else None})
 
 
 def remove(scope: Scope, row_id: str, job_id: str) -> None:

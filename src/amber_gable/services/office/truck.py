@@ -175,7 +175,7 @@ def mark(scope: Scope, job: Job, key: str, state: str) -> None:
         if state == "off":
             change.delete(row_mark)
         else:
-            change.update(row_mark, {"is_back": state == "back"})
+            change.follow(row_mark, {"is_back": state == "back"})
 
 
 def fetched(scope: Scope, job: Job, key: str) -> None:
@@ -184,4 +184,4 @@ def fetched(scope: Scope, job: Job, key: str) -> None:
     with changing(scope, "truck: fetched", job.id) as change:
         for row in queries.all_loaded(change.session, scope.contractor_id):
             if row.key == key and not row.is_back and (row.job_id, row.day) != (job.id, day):
-                change.update(row, {"is_back": True})
+                change.follow(row, {"is_back": True})

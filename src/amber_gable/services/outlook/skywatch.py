@@ -170,7 +170,7 @@ def rain_stopped(scope: Scope, job: Job, at: str = "", who: str = "") -> None:
             raise NotFoundError("No rain is written down that goes on. It may have been said already.")
         for row in rows:
             if row.from_at < stopped:
-                change.update(row, {"until_at": stopped})
+                change.follow(row, {"until_at": stopped})
             else:
                 change.delete(row)
 

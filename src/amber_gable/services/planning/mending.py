@@ -139,4 +139,4 @@ def last_mending(scope: Scope) -> Mending | None:
 def switch(scope: Scope, *, is_on: bool) -> None:
     """Note whether the plan is mended by itself from now on."""
     with changing(scope, "let the plan mend itself" if is_on else "mend the plan by hand only") as change:
-        change.update(change.contractor_row(), {"mends_itself": is_on})
+        change.follow(change.contractor_row(), {"mends_itself": is_on})

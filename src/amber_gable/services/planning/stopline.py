@@ -245,7 +245,7 @@ def add_joint(scope: Scope, job: Job, elevation_id: str, kind: str, x_m: float) 
             faults["joint_at"] = f"Between the corners: more than 0 and less than {right - left:.2f} m."
         if faults:
             raise FieldErrors(faults)
-        change.update(row, {"joints": sorted([*row.joints, [round(x_m, 3), kind]])})
+        change.follow(row, {"joints": sorted([*row.joints, [round(x_m, 3), kind]])})
 
 
 def remove_joint(scope: Scope, job: Job, elevation_id: str, number: int) -> None:

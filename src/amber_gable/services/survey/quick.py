@@ -34,7 +34,7 @@ def create(scope: Scope, facts: JobFacts, quick: QuickFacts) -> str:
         for e in job.building.elevations:
             for s in e.surfaces:
                 if s.kind in ("wall", "gable"):
-                    change.update(s, {"substrate": quick.substrate, "profile": row.profile, "texture": row.texture})
+                    change.follow(s, {"substrate": quick.substrate, "profile": row.profile, "texture": row.texture})
         walls = sorted(
             (e for e in job.building.elevations if e.kind == "wall"),
             key=lambda e: ("front", "back", "left", "right").index(e.key.split("/")[1]),
@@ -65,4 +65,4 @@ def measured(scope: Scope, job_id: str) -> None:
     """Say that a quick survey's building has been measured: it is no estimate any more."""
     with changing(scope, "the building is measured", job_id) as change:
         job = change.whole_job()
-        change.update(job.building, {"is_quick": False})
+        change.follow(job.building, {"is_quick": False})

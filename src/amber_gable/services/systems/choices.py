@@ -11,6 +11,7 @@ from amber_gable.core.systems.overrides import Edit, check_edit
 from amber_gable.errors import FieldErrors, PlanError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import ChangeSet, changing, require
+from amber_gable.services.changes.seen import part_key
 from amber_gable.services.jobs.jobs import rules_of, whole
 from amber_gable.services.systems.specs import specs_of
 from amber_gable.store import queries
@@ -31,15 +32,17 @@ def set_school(scope: Scope, job_id: str, key: str, option: str, for_all: bool =
     with changing(scope, f"{school.label.lower()}: {school.options[option]}", job_id) as change:
         job = change.whole_job()
         rules = rules_of(job)
+        now = {**change.contractor_row().house_rules.get("schools", {}), **rules.schools}.get(key, school.default)
+        change.compare(part_key(job.id, "schools", key), {"option": now}, {"option": option})
         if for_all:
             row = change.contractor_row()
             own = {**row.house_rules.get("schools", {}), key: option}
-            change.update(row, {"house_rules": {**row.house_rules, "schools": own}})
+            change.follow(row, {"house_rules": {**row.house_rules, "schools": own}})
             schools = {k: v for k, v in rules.schools.items() if k != key}
         else:
             schools = {**rules.schools, key: option}
         if schools != rules.schools:
-            change.update(job, {"rules": rules.model_copy(update={"schools": schools}).model_dump()})
+            change.follow(job, {"rules": rules.model_copy(update={"schools": schools}).model_dump()})
 
 
 def choice_of(change: ChangeSet, job: Job, part: str) -> SystemChoice:
@@ -122,6 +125,9 @@ def want(scope: Scope, job_id: str, part: str, wish: Wish, version: int | None =
     job, spec = _spec(scope, job_id, part)
     with changing(scope, f"wanted on {spec.part.name}", job_id) as change:
         choice = next((c for c in queries.system_choices(change.session, job.id) if c.part == part), None)
+        if choice is None and wish == Wish():
+            # Nothing is wished for, and nothing was.
+            return
         # A row that is made here has nothing to disagree with.
         change.update(choice or choice_of(change, job, part), asdict(wish), version if choice else None)
 
@@ -137,7 +143,7 @@ def edit(scope: Scope, job_id: str, part: str, made: Edit) -> None:
     check_edit(made, spec.system, scope.knowledge)
     with changing(scope, f"{made.op} a step on {spec.part.name}", job_id) as change:
         row = choice_of(change, job, part)
-        change.update(row, {"edits": [*row.edits, asdict(made)]})
+        change.follow(row, {"edits": [*row.edits, asdict(made)]})
 
 
 def forget_edit(scope: Scope, job_id: str, part: str, index: int) -> None:

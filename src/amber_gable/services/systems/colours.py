@@ -114,9 +114,9 @@ def set_colours(scope: Scope, job: Job, chosen: Sequence[tuple[ZoneColour, str]]
             for spec in colour.specs:
                 row = queries.of_job(change.session, Surface, spec.part.key, job.id)
                 if row is not None:
-                    change.update(row, {"hex": code, "lrv_pct": round(lrv_pct(code), 2)})
+                    change.follow(row, {"hex": code, "lrv_pct": round(lrv_pct(code), 2)})
                 else:
-                    change.update(choice_of(change, whole, spec.part.key), {"hex": code})
+                    change.follow(choice_of(change, whole, spec.part.key), {"hex": code})
 
 
 def _checked(hex_code: str) -> str:

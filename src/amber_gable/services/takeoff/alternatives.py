@@ -166,9 +166,12 @@ def take(scope: Scope, job: Job, key: str) -> None:
         raise NotFoundError("This alternative is not there (any more).")
     with changing(scope, variant[1].lower(), job.id) as change:
         row = change.whole_job()
+        if row.revision != job.revision:
+            # It was reckoned of another job than this one now is.
+            raise change.conflict(row, {})
         if variant[2].rules is None:
             for e in row.building.elevations:
                 if (e.access or suggestion(row, e, scope.knowledge).access) != "ground":
-                    change.update(e, {"access": variant[2].access})
+                    change.follow(e, {"access": variant[2].access})
             return
         change.update(row, {"rules": variant[2].rules.model_dump()})

@@ -5,6 +5,7 @@ By subject: jobs, survey, office, weather, changes. Elsewhere: the tables (model
 
 from amber_gable.store.queries.changes import (
     change_set,
+    claim,
     forget_forms,
     last_action,
     last_actions_on,
@@ -106,6 +107,7 @@ __all__ = [
     "building_parts",
     "candidates",
     "change_set",
+    "claim",
     "clearances",
     "contractor_revision",
     "contractors",

@@ -4,12 +4,14 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, exists, func, select
+from sqlalchemy import delete, exists, func, select, update
 from sqlalchemy.orm import Session
+from sqlalchemy.orm.attributes import set_committed_value
 
 from amber_gable.store.models import (
     Base,
     Change,
+    EditableRow,
     SentForm,
 )
 
@@ -31,6 +33,16 @@ def last_change_of(session: Session, row_id: str) -> Change | None:
     """Return the newest change of one row that was not undone."""
     query = select(Change).where(Change.row_id == row_id, Change.undone_at.is_(None)).order_by(Change.number.desc()).limit(1)
     return session.scalars(query).first()
+
+
+def claim(session: Session, row: EditableRow, version: int) -> bool:
+    """Count the version of a row up, if it still is `version`; return whether it was."""
+    model = type(row)
+    counted = update(model).where(model.id == row.id, model.version == version).values(version=version + 1)
+    if not session.execute(counted, execution_options={"synchronize_session": False}).rowcount:  # type: ignore[attr-defined]
+        return False
+    set_committed_value(row, "version", version + 1)
+    return True
 
 
 def last_change_number(session: Session) -> int:

@@ -7,7 +7,7 @@ from fastapi import Request
 
 from amber_gable.errors import ConflictError, Differing, PlanError
 from amber_gable.services.jobs import jobs
-from amber_gable.units import System, show
+from amber_gable.units import Shown, System, show
 from amber_gable.web.deps import scope_of
 
 # Columns whose fields have another name in some forms.
@@ -62,7 +62,7 @@ def _typed(column: str, value: Any, system: System) -> str:
     if isinstance(value, list):
         return ", ".join(str(v) for v in value) if all(isinstance(v, str | int | float) for v in value) else f"{len(value)} entries"
     if isinstance(value, float):
-        return show(value, "length", system) if column.endswith("_m") else f"{value:g}"
+        return show(value, "length", system) if column.endswith("_m") else Shown(f"{value:g}", value)
     return str(value)
 
 

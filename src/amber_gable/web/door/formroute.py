@@ -24,6 +24,7 @@ from fastapi.routing import APIRoute
 from starlette.datastructures import FormData, UploadFile
 
 from amber_gable.services.changes import ownership, sentforms
+from amber_gable.services.changes.seen import FIELD, read_seen
 from amber_gable.services.changes.sentforms import AlreadySentError, OtherContentError, Sending
 from amber_gable.web.deps import Later, scope_of
 from amber_gable.web.door.desk import ENTRY, for_programs, in_thread
@@ -188,6 +189,7 @@ async def _sending(request: Request) -> Sending | None:
         # For the message where two people changed the same: what was typed.
         request.state.form = form
         _as_made(request, form)
+        scope_of(request).seen = read_seen(form.get(FIELD))
         entry = request.headers.get(ENTRY, "")
         if _KEY_SHAPE.fullmatch(entry):
             return Sending(f"entry {entry}", request.url.path, entry)

@@ -25,7 +25,7 @@ def settings_page(request: Request, scope: InScope) -> HTMLResponse:
     made = backup.made_in(settings.backups_in)
     names = (OFFICE, *scope.owner.painters)
     return page(request, scope, "settings.html", made=made[:_SHOWN], count=len(made), where=settings.backups_in, settings=settings,
-                names=names, owner=scope.owner,
+                names=names, owner=scope.owner, letterhead_seen=letterhead.seen_of(scope),
                 every_h=backup.EVERY.total_seconds() / 3600, figures=scope.app.cache.figures())  # fmt: skip
 
 
@@ -34,7 +34,7 @@ def set_who(request: Request, scope: InScope, form: Typed) -> Response:
     who = form.choice("who", {name: name for name in (OFFICE, *scope.owner.painters)}, "Choose a name from the list.")
     form.done()
     answer = sent(request.url_for("today" if form.raw("back") == "today" else "settings"))
-    answer.set_cookie(WHO, quote(who), max_age=_A_YEAR_S, httponly=True, samesite="lax")
+    answer.set_cookie(WHO, quote(who), max_age=_A_YEAR_S, httponly=True, samesite="lax", secure=request.url.scheme == "https")
     return answer
 
 

@@ -217,7 +217,7 @@ def _taken(change: ChangeSet, job: Job, how: Mended) -> dict[str, object]:
         raise FieldErrors({"stock": "This can is kept for another job."})
     if (how.litres or 0.0) > row.litres + 1e-9:
         raise FieldErrors({"litres": f"There are {row.litres:.2f} L in this can."})
-    change.update(row, {"litres": round(row.litres - (how.litres or 0.0), 4)})
+    change.follow(row, {"litres": round(row.litres - (how.litres or 0.0), 4)})
     return {"batch": row.batch, "stock": row.id}
 
 

@@ -55,10 +55,12 @@ def update_block(scope: Scope, job_id: str, block: Block, version: int | None = 
         job = _job(change, job_id)
         row = require(next((b for b in job.building.blocks if b.id == block.key), None), "block")
         check_block(block, [b.id for b in job.building.blocks if b.id != block.key])
-        change.update(row, block_columns(block), version)
+        if not change.update(row, block_columns(block), version):
+            # What was not touched moves nothing that stands on it.
+            return
         if job.building.is_quick:
             # Its estimate is being replaced by measurements.
-            change.update(job.building, {"is_quick": False})
+            change.follow(job.building, {"is_quick": False})
         rebuild(change, job.building, scope.knowledge)
 
 
@@ -163,8 +165,8 @@ def update_alone(
         row = require(next((e for e in job.building.elevations if e.id == elevation_id and e.block_id is None), None), "elevation")
         old = shape_of(row)
         shape = standing(row.key, name.strip(), azimuth_deg, outline, row.tilt_deg, old.place.start_m)
-        change.update(row, elevation_columns(row.position, shape), version)
-        rebuild(change, job.building, scope.knowledge)
+        if change.update(row, elevation_columns(row.position, shape), version):
+            rebuild(change, job.building, scope.knowledge)
 
 
 def remove_alone(scope: Scope, job_id: str, elevation_id: str) -> None:

@@ -110,7 +110,7 @@ def match_surfaces(
         numbered = f"{name} {names[name]}" if names[name] > 1 else name
         row = pairs.get(position)
         if row is not None:
-            change.update(row, columns | ({} if row.is_named else {"name": numbered}))
+            change.follow(row, columns | ({} if row.is_named else {"name": numbered}))
             continue
         parent = best_match(piece.region, [region_of(s) for s in walls])
         facts = {key: getattr(walls[parent], key) for key in _KEPT} if parent is not None else _first_facts(piece.kind, knowledge, like)
@@ -138,7 +138,7 @@ def let_go(change: ChangeSet, elevation_id: str | None, surface_ids: set[str], h
         values: dict[str, str | None] = dict(pointing)
         if heir is not None and isinstance(row, Sighting) and row.kind in FOLLOWS:
             values["surface_id"] = heir.id
-        change.update(row, values)
+        change.follow(row, values)
 
 
 def _match_doors(
@@ -167,7 +167,7 @@ def _match_doors(
             # The door has moved here from another part of the wall, and its surface with it.
             row = queries.surface_of_opening(change.session, opening.id)
         if row is not None:
-            change.update(row, columns | ({} if row.is_named else {"name": name}))
+            change.follow(row, columns | ({} if row.is_named else {"name": name}))
             continue
         substrate = knowledge.substrates[kind.substrate]
         facts = _first_facts("door", knowledge, ()) | {

@@ -204,7 +204,7 @@ def _trim(change: ChangeSet, job: Job, facts: OpeningFacts, count: int, knowledg
     kind = knowledge.items[_TRIM]
     there = next((i for i in job.building.items if i.kind == _TRIM and not i.is_derived), None)
     if there is not None:
-        change.update(there, {"length_m": there.length_m + length})
+        change.follow(there, {"length_m": there.length_m + length})
         return
     change.add(
         Item(
@@ -227,8 +227,8 @@ def update_opening(scope: Scope, job_id: str, opening_id: str, facts: OpeningFac
         elevation, row = _find(job, opening_id)
         change.label = f"change the {scope.knowledge.openings[facts.kind].label.lower()}"
         check_fits(elevation, facts, [o for o in elevation.openings if o.id != opening_id], scope.knowledge)
-        change.update(row, asdict(facts), version)
-        _surfaces_follow(change, job, elevation, elevation.openings, scope.knowledge)
+        if change.update(row, asdict(facts), version):
+            _surfaces_follow(change, job, elevation, elevation.openings, scope.knowledge)
         return elevation.id
 
 

@@ -43,7 +43,7 @@ def rebuild(change: ChangeSet, building: Building, knowledge: Knowledge) -> None
             change.add(row)
         else:
             _shift_marks(change, row, shape)
-            change.update(row, elevation_columns(position, shape))
+            change.follow(row, elevation_columns(position, shape))
         present.append((row, shape))
     _move_openings(change, openings, present, knowledge)
     surfaces = [s for row in rows for s in row.surfaces]
@@ -108,7 +108,7 @@ def _move(
         except FieldErrors as found:
             fault = found
             continue
-        change.update(opening, {"elevation_id": row.id, "left_m": round(rect.left, 6), "sill_m": round(rect.bottom, 6)})
+        change.follow(opening, {"elevation_id": row.id, "left_m": round(rect.left, 6), "sill_m": round(rect.bottom, 6)})
         return
     label = knowledge.openings[opening.kind].label.lower()
     message = f"The {label} on the {old.name} side would no longer fit. Move or remove it first, or measure again."
@@ -120,9 +120,9 @@ def _shift_marks(change: ChangeSet, row: Elevation, shape: ElevationShape) -> No
     dx, dy = row.edge_m - shape.place.edge_m, row.base_m - shape.place.base_m
     if abs(dx) + abs(dy) < 1e-9:
         return
-    change.update(row, {"cuts": [[[x + dx, y + dy] for x, y in cut] for cut in row.cuts]})
+    change.follow(row, {"cuts": [[[x + dx, y + dy] for x, y in cut] for cut in row.cuts]})
     for finding in queries.findings_on(change.session, row.id):
-        change.update(finding, {"x_m": finding.x_m + dx, "y_m": finding.y_m + dy})
+        change.follow(finding, {"x_m": finding.x_m + dx, "y_m": finding.y_m + dy})
 
 
 def _drop(change: ChangeSet, row: Elevation) -> None:
@@ -146,7 +146,7 @@ def _match_trim(change: ChangeSet, building: Building, trim: Sequence[Any], item
         row = by_key.pop(run.key, None)
         if row is not None:
             width = {"girth_m": round(run.width_m, 4)} if run.width_m else {}
-            change.update(row, {"length_m": round(run.length_m, 4), "name": run.name} | width)
+            change.follow(row, {"length_m": round(run.length_m, 4), "name": run.name} | width)
             continue
         kind = knowledge.items[run.kind]
         change.add(

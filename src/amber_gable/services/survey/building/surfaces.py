@@ -145,7 +145,7 @@ def like_surface(scope: Scope, job_id: str, surface_id: str, *, of_block: bool =
         facts = {name: getattr(model, name) for name in SurfaceFacts.__dataclass_fields__ if name != "name"}
         others = [s for s in surfaces if s.kind in kinds and s.id != model.id and s.opening_id is None and s.id in here]
         for row in others:
-            change.update(row, facts)
+            change.follow(row, facts)
         return len(others)
 
 
@@ -171,7 +171,7 @@ def add_cut(scope: Scope, job_id: str, elevation_id: str, line: Outline) -> None
             check_cut(shape_of(elevation), cuts_of(elevation), cut)
         except FieldErrors as fault:
             raise fault.on(elevation.id) from fault
-        change.update(elevation, {"cuts": [*elevation.cuts, points(cut.points)]})
+        change.follow(elevation, {"cuts": [*elevation.cuts, points(cut.points)]})
         _again(change, job, elevation, scope.knowledge)
 
 

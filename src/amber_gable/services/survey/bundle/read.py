@@ -126,7 +126,7 @@ def _one_elevation(reader: Reader, change: ChangeSet, row: Elevation, given: Ele
         if value is not None and value not in table:
             reader.problems[f"{path}.{name}"] = f"“{value}” is not in the list."
             return
-    change.update(
+    change.follow(
         row,
         {
             "access": given.access,
@@ -173,7 +173,7 @@ def _surfaces(reader: Reader, change: ChangeSet, row: Elevation, given: Elevatio
         if not reader.passes(here, partial(facts.check, reader.knowledge, reader.scope.clock.now().date())):
             continue
         named = {"name": part.name, "is_named": True} if part.is_named else {}
-        change.update(target, facts.columns() | named)
+        change.follow(target, facts.columns() | named)
 
 
 def _rest(reader: Reader, change: ChangeSet, job: Job) -> None:
@@ -196,7 +196,7 @@ def _items(reader: Reader, change: ChangeSet, job: Job) -> None:
         block, _, rest = part.key.partition("/")
         row = derived.get(f"{reader.blocks.get(block, '')}/{rest}")
         if row is not None:
-            change.update(row, {"girth_m": part.girth_m, "is_painted": part.is_painted})
+            change.follow(row, {"girth_m": part.girth_m, "is_painted": part.is_painted})
             continue
         facts = ItemFacts(**part.model_dump(exclude={"key"}))
         if not reader.passes(path, partial(facts.check, reader.knowledge)):

@@ -145,6 +145,6 @@ def remove_finding(scope: Scope, job_id: str, finding_id: str) -> str | None:
         elevation_id = row.elevation_id
         for photo in queries.photos(change.session, job_id):
             if photo.finding_id == finding_id:
-                change.update(photo, {"finding_id": None})
+                change.follow(photo, {"finding_id": None})
         change.delete(row)
         return elevation_id

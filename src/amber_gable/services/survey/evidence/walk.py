@@ -8,6 +8,7 @@ from amber_gable.core.survey.walk import Progress, Question, Station
 from amber_gable.errors import FieldErrors, NotFoundError
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import ChangeSet, changing
+from amber_gable.services.changes.seen import part_key
 from amber_gable.services.survey.building.openings import elevation_in
 from amber_gable.store import queries
 from amber_gable.store.models import Feature, Job, WalkAnswer
@@ -96,17 +97,19 @@ def answer(scope: Scope, job: Job, station: str, question: str, given: Sequence[
     with changing(scope, f"{place.name}: {asked.key}", job.id) as change:
         rows = queries.walk_answers(change.session, job.id)
         row = next((r for r in rows if (r.station, r.question) == (station, question)), None)
+        now = row.answer if row is not None else ""
+        change.compare(part_key(job.id, "walk", f"{station} {question}"), {"answer": now}, {"answer": said})
         if row is None:
             change.add(
                 WalkAnswer(id=new_id(), version=1, job_id=job.id, station=station, question=question, answer=said, answered_at=change.at)
             )
         else:
-            change.update(row, {"answer": said, "answered_at": change.at})
+            change.follow(row, {"answer": said, "answered_at": change.at})
         if asked.notes_features:
             _note(change, scope, job, station, options, chosen)
         if question == "ground":
             whole = change.whole_job()
-            change.update(elevation_in(whole, station), {"ground": chosen[0]})
+            change.follow(elevation_in(whole, station), {"ground": chosen[0]})
 
 
 def _note(change: ChangeSet, scope: Scope, job: Job, station: str, options: set[str], chosen: Sequence[str]) -> None:

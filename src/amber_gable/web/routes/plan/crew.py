@@ -38,7 +38,7 @@ def crew_page(request: Request, scope: InScope, day: str = "") -> HTMLResponse:
     chosen = _date(day) or now.date()
     days = [now.date() + timedelta(days=n) for n in range(7)]
     return page(
-        request, scope, "crew/page.html", rows=person_rows(people, planned, now.date()), days=days, chosen=chosen, today=now.date(),
+        request, scope, "crew/page.html", rows=person_rows(scope, people, planned, now.date()), days=days, chosen=chosen, today=now.date(),
         board=crew_board(planned, people, chosen, now), tomorrow=now.date() + timedelta(days=1),
         weeks=eight_weeks(scope, planned, people, now.date(), lambda job_id: str(request.url_for("schedule", job_id=job_id))),
         has_plan=bool(planned), mends=scope.owner.mends_itself, skills=SKILLS, machines=machine_rows(scope, planned, now.date()),

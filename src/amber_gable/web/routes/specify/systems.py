@@ -120,8 +120,10 @@ def school_difference(request: Request, scope: InScope, job: TheJob, key: str) -
     option = request.query_params.get("option", "")
     changed = difference(scope, job, key, option)
     school = scope.knowledge.systems.schools[key]
-    return page(request, scope, "systems/_difference.html", job=job, key=key, school=school, option=option, changed=changed,
-                knowledge=scope.knowledge)  # fmt: skip
+    return page(
+        request, scope, "systems/_difference.html", job=job, now_option=schools_of(scope, job).get(key, school.default), key=key,
+        school=school, option=option, changed=changed, knowledge=scope.knowledge,
+    )  # fmt: skip
 
 
 @router.post("/systems/schools/{key}", name="set_school")

@@ -107,9 +107,13 @@
   const decided = (form) => {
     if (form.querySelector(".conflict [data-conflict-take]")) return;
     const head = form.querySelector("[data-conflict-version]");
-    const version = form.elements.namedItem("version");
-    if (!head || !version) return;
-    version.value = head.dataset.conflictVersion;
+    const version = form.elements.namedItem("version"), seen = form.elements.namedItem("seen");
+    if (!head || !(version || seen)) return;
+    if (version) version.value = head.dataset.conflictVersion;
+    if (seen) {
+      const key = head.dataset.conflictSeen.replace(/=[^=]*$/, "=");
+      seen.value = seen.value.split(" ").map((one) => (one.startsWith(key) ? head.dataset.conflictSeen : one)).join(" ");
+    }
     head.textContent = "";
     delete head.dataset.conflictVersion;
     if (/change/.test(form.getAttribute("hx-trigger") ?? "")) window.htmx.trigger(form, "submit");
@@ -126,6 +130,12 @@
       const value = button.dataset.conflictTake;
       if (input?.type === "checkbox") input.checked = value === "yes";
       else if (input) input.value = value;
+      // The exact value behind what is taken goes with it.
+      if (input && button.dataset.conflictWas) {
+        let was = form.elements.namedItem(`${input.name}.was`);
+        if (!was) form.append(was = Object.assign(document.createElement("input"), { type: "hidden", name: `${input.name}.was` }));
+        was.value = button.dataset.conflictWas;
+      }
       message.textContent = "";
       input?.removeAttribute("aria-invalid");
       input?.focus();

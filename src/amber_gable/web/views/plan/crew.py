@@ -67,7 +67,7 @@ def eight_weeks(scope: Scope, planned: Planned, people: dict[str, Person], today
     return Markup(weeks(rows, first, today, usual_h))
 
 
-def person_rows(people: dict[str, Person], planned: Planned, today: date) -> list[dict[str, Any]]:
+def person_rows(scope: Scope, people: dict[str, Person], planned: Planned, today: date) -> list[dict[str, Any]]:
     """Return each painter in words, with the planned hours of the next seven days."""
     week = today + timedelta(days=7)
     out = []
@@ -80,7 +80,8 @@ def person_rows(people: dict[str, Person], planned: Planned, today: date) -> lis
         )
         out.append(
             {
-                "name": name, "person": person, "hours": hours, "off": [o for o in person.off if o.last >= today],
+                "name": name, "person": person, "seen": crew.seen_of(scope, name), "hours": hours,
+                "off": [o for o in person.off if o.last >= today],
                 "days": [(n, word, n in person.weekdays) for n, word in enumerate(WEEKDAYS)], "is_off": person.is_off(today),
                 "skills": [(key, word, key in person.skills, person.skills.get(key)) for key, word in SKILLS.items()],
                 "key": "".join(c if c.isalnum() else "-" for c in name),

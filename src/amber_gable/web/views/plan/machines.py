@@ -5,7 +5,7 @@ from typing import Any
 
 from amber_gable.drawing.hours.weeks import HireBar
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.office.fleet import Need, fleet_of, needs_of
+from amber_gable.services.office.fleet import Need, fleet_of, needs_of, seen_of
 from amber_gable.services.planning.kept import SavedSchedule
 from amber_gable.store.models import Job
 
@@ -52,6 +52,11 @@ def machine_rows(scope: Scope, planned: Planned, today: date) -> list[dict[str, 
     """Return each machine with its terms and what is reserved of it from today on, with the name of its job."""
     names = {job.id: job.name for job, _ in planned}
     return [
-        {"key": key, "machine": one, "reserved": [(r, names.get(r.job, "another job")) for r in one.reserved if r.last >= today]}
+        {
+            "key": key,
+            "machine": one,
+            "seen": seen_of(scope, key),
+            "reserved": [(r, names.get(r.job, "another job")) for r in one.reserved if r.last >= today],
+        }
         for key, one in fleet_of(scope).items()
     ]

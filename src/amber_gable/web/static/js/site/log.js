@@ -82,6 +82,8 @@
     // Exactly what is kept, in its order.
     const body = new FormData();
     for (const [name, value] of entry.fields) body.append(name, value);
+    // In the name of whom the page was made for: it may have been carried while the phone changed hands.
+    if (entry.person) body.append("made_by", entry.person);
     event.detail.parameters = body;
   });
   document.addEventListener("htmx:afterRequest", async (event) => {
