@@ -54,7 +54,8 @@ class InProcessWeather(WeatherClient):
 
 def open_at(folder: Path, now: datetime = DEMO_NOW, **settings: Any) -> Scope:
     """Return an application on a data folder, nothing prepared in the background."""
-    given = {"hosts": HOSTS, "prepares": False, "demo": True} | settings
+    # One course of the weather beyond the forecast, and whoever asks for a plan waits for it.
+    given = {"hosts": HOSTS, "prepares": False, "demo": True, "plan_courses": 1, "plan_waits_s": 600} | settings
     app = open_app(Settings(data_dir=folder, now=now, **given))
     if "weather_url" not in settings:
         app.weather = InProcessWeather()

@@ -11,7 +11,6 @@ from amber_gable.core.planning.waits import usual_wait_h
 from amber_gable.core.systems.specify import System
 from amber_gable.core.systems.work import Work
 
-_DAY_H = 9.0
 # A wait that fits into the night costs no working day.
 _NIGHT_H = 14.0
 
@@ -30,9 +29,15 @@ class Estimate:
         # Waits of several parts run side by side.
         return Estimate(self.labour_h + other.labour_h, max(self.waiting_days, other.waiting_days), litres, self.money + other.money)
 
-    def days(self, painters: int) -> float:
-        """Return working days for a crew, waits included."""
-        return self.labour_h / painters / _DAY_H + self.waiting_days
+    def days(self, painters: int, day_h: float) -> float:
+        """Return working days for a crew, waits included.
+
+        Parameters
+        ----------
+        day_h : float
+            Paid hours a day (`Practice.day_h`).
+        """
+        return self.labour_h / painters / day_h + self.waiting_days
 
 
 NOTHING = Estimate(0.0, 0.0, {}, 0.0)

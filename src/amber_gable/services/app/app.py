@@ -54,6 +54,9 @@ class App:
     # Writes the sample jobs into the books of a contractor; None where none are at hand.
     samples: Callable[[Any], None] | None = None
 
+    # Plans that are being made, by contractor (services.planning.making.underway).
+    plannings: dict[str, Any] = field(default_factory=dict)
+
     # Searches for better plans that are running, by contractor.
     searches: dict[str, Any] = field(default_factory=dict)
 
@@ -95,6 +98,8 @@ class App:
         """Let go of what is open to the outside: the weather service's connection, the database's."""
         if self.keeper is not None:
             self.keeper.stop()
+        for making in list(self.plannings.values()):
+            making.stop()
         for search in list(self.searches.values()):
             search.stop()
         if self.calculator is not None:

@@ -85,6 +85,10 @@ class Scope:
         other.seen = self.seen
         return other
 
+    def alone(self) -> "Scope":
+        """Return a scope of the same actor and contractor that holds nothing and outlives the request."""
+        return Scope(self.app, self.actor, self.contractor_id)
+
     def made_at(self, moment: datetime, phone_now: datetime | None = None) -> None:
         """Let what this request says count from the moment at which it was entered on a phone: it may have waited for a signal.
 

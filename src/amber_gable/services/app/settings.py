@@ -36,6 +36,10 @@ class Settings(BaseSettings):
     # Where back-ups are made once a day while serving, and how many are kept; "-" for none.
     backup_dir: str = ""
     backups_kept: int = Field(default=14, ge=1, le=1000)
+    # By how many courses of the weather beyond the forecast the end of a job is told; one tells it by the season alone.
+    plan_courses: int = Field(default=8, ge=1, le=16)
+    # How long a page waits for a plan before it shows how far the planning is [s].
+    plan_waits_s: float = Field(default=2.0, ge=0, le=600)
     # Start with an empty firm although the data folder was in use.
     start_empty: bool = False
 

@@ -256,5 +256,6 @@ def difference(scope: Scope, job: Job, key: str, option: str) -> Difference:
     after = specs_of(scope, job, schools_of(scope, job) | {key: option})
     parts = [c for a, b in zip(before, after, strict=True) if (c := _changed(a, b, scope.knowledge)) is not None]
     first, then = total(before), total(after)
-    painters = rules_of(job).painters
-    return Difference(tuple(parts), then.labour_h - first.labour_h, then.days(painters) - first.days(painters), then.money - first.money)
+    painters, day_h = rules_of(job).painters, scope.knowledge.practice.day_h
+    days = then.days(painters, day_h) - first.days(painters, day_h)
+    return Difference(tuple(parts), then.labour_h - first.labour_h, days, then.money - first.money)

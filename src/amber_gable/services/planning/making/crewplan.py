@@ -25,6 +25,7 @@ from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
 from amber_gable.services.planning.making.far import PLAN_DAYS, Passing, known_until_s
 from amber_gable.services.planning.making.laying import Frame, Laid, lay_out
+from amber_gable.services.planning.making.underway import told
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.specs import schools_of, state_of
 from amber_gable.services.takeoff.access import moving_by_side
@@ -34,8 +35,6 @@ from amber_gable.store.models import Job
 
 _DAY = 96
 _QUARTER_S = 900.0
-# Courses of the days beyond the forecast by which the finish is told.
-COURSES = 8
 
 
 @dataclass(frozen=True)
@@ -107,7 +106,7 @@ class JobPlan:
     finishes: tuple[datetime, ...]
     cost: Cost
     not_before: datetime | None
-    courses: int = COURSES
+    courses: int
 
 
 def crew_names(scope: Scope) -> tuple[str, ...]:
@@ -148,7 +147,8 @@ def running_outlooks(scope: Scope) -> list[tuple[Job, Outlook]]:
     out = []
     with scope.reading() as session:
         heads = queries.running_jobs(session, scope.contractor_id, jobs.RUNNING)
-    for head in heads:
+    for number, head in enumerate(heads):
+        told(f"Hours of {head.name}", number, 2 * len(heads) + 1)
         job = jobs.whole(scope, head.id)
         status = outlooks.status(scope, job)
         if status.issue_id is None or not any(s.is_painted for e in job.building.elevations for s in e.surfaces):
@@ -192,7 +192,9 @@ def _plan(
 ) -> dict[str, JobPlan]:  # fmt: skip
     asked = asked_of(scope, there, frame, keep)
     # Seconds of plain Python: in the calculator's process, so that no page waits for it.
-    found = scope.calculated(planned_courses, asked.given, asked.known, way)
+    told("Who goes where, and when", 2 * len(there), 2 * len(there) + 1)
+    found = scope.calculated(planned_courses, asked.given, asked.known, way, scope.settings.plan_courses)
+    told("Writing it down", 2 * len(there) + 1, 2 * len(there) + 1)
     pairs, fleet = zip(asked.laid, there, strict=True), fleet_of(scope)
     return {one.job_id: _of_job(one, frame, found, ahead, asked.known, fleet) for one, (_, ahead) in pairs}
 
@@ -216,15 +218,18 @@ def asked_of(scope: Scope, there: Sequence[tuple[Job, Outlook]], frame: Frame, k
     """
     crew = crew_of(scope, frame, there[0][1].zone)
     # Some days more, so that other courses of the weather can be cut from them.
-    longer = replace(frame, count=frame.count + (COURSES - 1) * _DAY)
-    laid = tuple(_laid(scope, job, ahead, longer, len(crew)) for job, ahead in there)
+    longer = replace(frame, count=frame.count + (scope.settings.plan_courses - 1) * _DAY)
+    laid = []
+    for number, (job, ahead) in enumerate(there):
+        told(f"Work of {job.name}", len(there) + number, 2 * len(there) + 1)
+        laid.append(_laid(scope, job, ahead, longer, len(crew)))
     known = max(0, min(int((known_until_s(ahead) - frame.start_s) // _QUARTER_S) for _, ahead in there))
     keep = [*keep]
     tasks, works = _as_begun([task for one in laid for task in one.tasks], laid, keep), np.logical_or.reduce([one.works for one in laid])
     kept = [k for k in keep if k.start < known or k.is_pinned]
     jobs_in_order = [one.job_id for one in laid]
     fleet, terms = fleet_in(scope, frame, there), terms_of(scope, there, frame)
-    return Asked(laid, Given(tasks, crew, jobs_in_order, frame.count, works, fleet, kept, terms), known)
+    return Asked(tuple(laid), Given(tasks, crew, jobs_in_order, frame.count, works, fleet, kept, terms), known)
 
 
 def _as_begun(tasks: Sequence[CrewTask], laid: Sequence[Laid], keep: list[Stretch]) -> list[CrewTask]:
@@ -288,7 +293,7 @@ class Courses:
     soonest: dict[str, int]
 
 
-def planned_courses(given: Given, known: int, way: Way | None) -> Courses:
+def planned_courses(given: Given, known: int, way: Way | None, courses: int) -> Courses:
     """Return the plans under several courses of the weather.
 
     Parameters
@@ -299,11 +304,13 @@ def planned_courses(given: Given, known: int, way: Way | None) -> Courses:
         Steps that the forecast reaches.
     way : Way or None
         How it is dispatched, where a better one than the usual was found.
+    courses : int
+        How many there are; the first is the one to work by.
     """
     first = turned(given, known, 0)
     best = mended(first, way or usual_way(first), known)
     # The other courses only say when it may end.
-    others = [tried(turned(given, known, turn * _DAY), best.way, looks=0).plan for turn in range(1, COURSES)]
+    others = [tried(turned(given, known, turn * _DAY), best.way, looks=0).plan for turn in range(1, courses)]
     return Courses([dict(best.plan), *map(dict, others)], best.cost, soonest_ends(first.tasks, given.count))
 
 
@@ -361,7 +368,8 @@ def _of_job(
     soonest = found.soonest.get(one.job_id)
     not_before = None if soonest is None else _local(frame.at_s(soonest), ahead)
     finishes = _finishes(one, frame, found.plans, ahead)
-    return JobPlan(one, tuple(sorted(stints, key=lambda s: (s.starts_at, s.id))), unplaced, finishes, found.cost, not_before)
+    in_order = tuple(sorted(stints, key=lambda s: (s.starts_at, s.id)))
+    return JobPlan(one, in_order, unplaced, finishes, found.cost, not_before, len(found.plans))
 
 
 def _stint_id(piece: str) -> str:

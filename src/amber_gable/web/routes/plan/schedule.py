@@ -17,6 +17,7 @@ from amber_gable.services.office.fleet import fleet_of
 from amber_gable.services.outlook.outlook import Outlook, day_start
 from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.kept import SavedSchedule
+from amber_gable.services.planning.making import underway
 from amber_gable.services.planning.making.crewplan import crew_names
 from amber_gable.services.planning.making.permitted import permitted_starts
 from amber_gable.services.planning.morning import JobMorning
@@ -94,6 +95,7 @@ def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "", 
         "overtaken": overtaken(scope, today),
         "mended": mended_of(scope, today.schedule, now, undoes=True),
         "mends_when": mends_when(scope, now),
+        "making": underway.of_firm(scope),
     }
     if today.ahead is not None and today.standing is not None:
         chosen = _chosen_day(day, now)
@@ -118,10 +120,30 @@ def schedule_page(request: Request, scope: InScope, job: TheJob, day: str = "", 
 def make_schedule(request: Request, scope: InScope, job: TheJob, form: Typed) -> Response:
     if job.state != jobs.RUNNING:
         raise PlanError("Only running jobs are scheduled. Set this one running in the list of jobs.", "form")
-    schedules.make(scope, job, anew=form.raw("how") == "anew")
-    if form.raw("back") == "crew":
+    anew = form.raw("how") == "anew"
+    making = underway.begin(scope, lambda own: schedules.make(own, job, anew=anew))
+    # A few houses take a moment; with many the page shows how far it is.
+    if making.wait(scope.settings.plan_waits_s) and making.fault is not None:
+        raise making.fault
+    if form.raw("back") == "crew" and not making.is_running:
         return sent(request.url_for("crew"))
     return sent(request.url_for("schedule", job_id=job.id))
+
+
+@router.get("/schedule/making", name="planning")
+def planning(request: Request, scope: InScope, job: TheJob) -> Response:
+    """Return how far the planning is; where it has ended, what the page is loaded again for, or why there is no plan."""
+    making = scope.app.plannings.get(scope.contractor_id)
+    if making is None or (not making.is_running and making.fault is None):
+        return Response(status_code=200, headers={"HX-Refresh": "true"})
+    return page(request, scope, "schedule/_making.html", job=job, making=making, fault=underway.said_of(making))
+
+
+@router.post("/schedule/making/stop", name="stop_planning")
+def stop_planning(request: Request, scope: InScope, job: TheJob) -> Response:
+    if (making := underway.of_firm(scope)) is not None:
+        making.stop()
+    return page(request, scope, "schedule/_making.html", job=job, making=making, fault="")
 
 
 @router.get("/schedule/may", name="may_start")

@@ -143,4 +143,4 @@ def per_minute(setup: SpraySetup, system: System) -> str:
 
 def film(um: float) -> str:
     """Return a wet film in both units: combs are marked in either."""
-    return f"{um:.0f} µm ({um / 25.4:.1f} mil)"
+    return f"{show(um, 'film', 'metric')} ({show(um, 'film', 'us')})"

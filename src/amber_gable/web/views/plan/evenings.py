@@ -15,6 +15,7 @@ from amber_gable.drawing.house.band import BandStyle, house_band
 from amber_gable.drawing.house.building import DrawnElevation, DrawnSurface, Look
 from amber_gable.drawing.patterns import LOOK_FILLS
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.log.coats.films import film_of, painted_m2
 from amber_gable.services.log.record import WORDS, rows_of, void_of
 from amber_gable.services.outlook.outlook import Outlook, painted_surfaces
@@ -33,7 +34,6 @@ from amber_gable.web.views.plan.board import MOVABLE, key_of, sides_in
 
 _DONE_WORDS = {"clear": "cleared", "wash": "washed", "prepare": "prepared", "mask": "masked", "prime": "primed", "coat": "coated",
                "seal": "sealed", "finish": "tape off, inspected"}  # fmt: skip
-_RAIN_LIKELY_PCT, _RAIN_PERHAPS_PCT, _WINDY_M_S = 50.0, 25.0, 9.0
 _WHOLE = 0.995
 _CARD_W, _CARD_H = 232.0, 92.0
 
@@ -103,14 +103,15 @@ def evening_cards(
     def made() -> list[EveningCard]:
         found = evenings(standing, morning.schedule, ahead, [s.id for s in painted_surfaces(job)], now)
         drawn, sides = drawn_house(job, scope.knowledge), sides_in(job)
-        return [_card(nth, evening, drawn, sides, chosen, now, scope.knowledge) for nth, evening in enumerate(found)]
+        limit_pct = rules_of(job).max_rain_probability_pct
+        return [_card(nth, evening, drawn, sides, chosen, limit_pct, scope.knowledge) for nth, evening in enumerate(found)]
 
     # Every entry and every planning raises the job's revision; the house is drawn a dozen times.
     return scope.cached(("evenings", *state_of(scope, job), ahead.key, chosen, now.replace(second=0, microsecond=0)), made)
 
 
 def _card(
-    nth: int, evening: Evening, drawn: Sequence[DrawnElevation], sides: Mapping[str, str], chosen: date, now: datetime,
+    nth: int, evening: Evening, drawn: Sequence[DrawnElevation], sides: Mapping[str, str], chosen: date, limit_pct: float,
     knowledge: Knowledge,
 ) -> EveningCard:  # fmt: skip
     def look(surface: DrawnSurface) -> Look:
@@ -129,7 +130,7 @@ def _card(
     )
     walls = [e for e in drawn if e.kind == "wall"] or list(drawn)
     notes = {"recorded": "recorded", "today": "today", "planned": "", "expected": "expected"}
-    weather, kind = _weather(evening, now)
+    weather, kind = _weather(evening, limit_pct, knowledge)
     words = _done(evening.done, sides) if evening.kind == "recorded" else day_words(evening.work, sides) or "nobody is planned here"
     return EveningCard(
         evening.day, f"{evening.day:%a} {evening.day.day}", notes[evening.kind], weather, kind, Markup(house_band(walls, style)), words,
@@ -145,22 +146,23 @@ def _done(entries: Sequence[str], sides: Mapping[str, str]) -> str:
     return "; ".join(f"{', '.join(names)} {word}" for word, names in by_stage.items())
 
 
-def _weather(evening: Evening, now: datetime) -> tuple[str, str]:
-    """Return a day's weather in a few words, and how it is drawn."""
+def _weather(evening: Evening, limit_pct: float, knowledge: Knowledge) -> tuple[str, str]:
+    """Return a day's weather in a few words, and how it is drawn: rain is likely from the chance on at which the job's hours are shut."""
     if evening.kind == "expected":
         return "by the season", "guess"
     if evening.rain_pct is None:
         return "", "none"
-    if evening.rain_pct >= _RAIN_LIKELY_PCT:
+    if evening.rain_pct >= limit_pct:
         return f"rain {evening.rain_pct:.0f} %", "rain"
     parts = []
     if evening.dew_until is not None:
         parts.append(f"dew till {clock_time(evening.dew_until)}")
-    if evening.rain_pct >= _RAIN_PERHAPS_PCT:
+    is_perhaps = evening.rain_pct >= knowledge.tight.rain_share * limit_pct
+    if is_perhaps:
         parts.append(f"rain {evening.rain_pct:.0f} %")
-    if evening.gust_m_s is not None and evening.gust_m_s >= _WINDY_M_S:
+    if evening.gust_m_s is not None and evening.gust_m_s >= knowledge.access["ladder"].max_wind_m_s:
         parts.append("windy")
-    return ", ".join(parts) or "dry", "perhaps" if evening.rain_pct >= _RAIN_PERHAPS_PCT else "dry"
+    return ", ".join(parts) or "dry", "perhaps" if is_perhaps else "dry"
 
 
 def legend() -> list[tuple[str, str]]:

@@ -5,6 +5,7 @@ from datetime import date, datetime, timedelta
 
 from amber_gable.core.planning.state import State
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.office import bids, crew
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.kept import SavedSchedule, SavedStint
@@ -17,7 +18,6 @@ from amber_gable.web.views.plan.crew import all_planned
 
 # What rain or a wet wall stops.
 _BY_WEATHER = ("wash", "prepare", "mask", "prime", "coat", "seal")
-_RAIN_PCT = 30.0
 _MOST_OTHER = 3
 
 
@@ -90,7 +90,7 @@ def _site(scope: Scope, job: Job, stints: list[SavedStint], day: date, now: date
     today = morning.job_morning(scope, job)
     rain = _rain_pct(today, day)
     weather_bound = any(s.stage in _BY_WEATHER for s in stints)
-    is_doubtful = weather_bound and (rain is None or rain >= _RAIN_PCT)
+    is_doubtful = weather_bound and (rain is None or rain >= rules_of(job).max_rain_probability_pct)
     bid = bids.bid_of(scope, job)
     named, told = (bid.owner_name, bid.contact) if bid is not None else ("", "")
     owner = job.owner_name or named
