@@ -26,10 +26,11 @@ def serve(
 ) -> None:
     """Run the application alone, on the database and weather service that the environment names."""
     from amber_gable.demo.seed import write_samples
-    from amber_gable.services.app.settings import Settings
+    from amber_gable.services.app.settings import read_settings
     from amber_gable.web.app import create_app, end_process, run_until_stopped
 
-    settings = Settings()
+    with _plain_faults():
+        settings = read_settings()
     # Whoever says where to listen says by which name it is called.
     settings = settings.model_copy(update={"hosts": f"{settings.hosts},{host}"})
     certificate, key = None, None
@@ -142,10 +143,10 @@ def contractor(
 ) -> None:
     """Write the books of another contractor into the database: each process of `serve` works for one of them."""
     from amber_gable.services.app.machine.opening import add_contractor
-    from amber_gable.services.app.settings import Settings
+    from amber_gable.services.app.settings import read_settings
 
     with _plain_faults():
-        add_contractor(Settings(), name, units, tuple(painter or ()))
+        add_contractor(read_settings(), name, units, tuple(painter or ()))
     typer.echo(f'The books of “{name}” are open. Serve it with AMBER_GABLE_CONTRACTOR="{name}".')
 
 
@@ -153,10 +154,10 @@ def contractor(
 def backup(folder: Annotated[Path, typer.Argument(help="Where to make it; each back-up is a folder of its own in there.")]) -> None:
     """Back up the database and the photographs, also while the application serves."""
     from amber_gable.services.app.machine import backup as backups
-    from amber_gable.services.app.settings import Settings
+    from amber_gable.services.app.settings import read_settings
 
     with _plain_faults():
-        made = backups.make(Settings(), folder)
+        made = backups.make(read_settings(), folder)
     typer.echo(f"{made.folder}: {made.photographs} photographs, {made.size_bytes / 1e6:.1f} MB")
 
 
@@ -174,10 +175,10 @@ def verify(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder o
 def restore(folder: Annotated[Path, typer.Argument(help="A back-up, or a folder of them: then the newest.")]) -> None:
     """Put a back-up into the empty data folder that AMBER_GABLE_DATA_DIR names."""
     from amber_gable.services.app.machine import backup as backups
-    from amber_gable.services.app.settings import Settings
+    from amber_gable.services.app.settings import read_settings
 
-    settings = Settings()
     with _plain_faults():
+        settings = read_settings()
         made = backups.restore(backups.newest(folder), settings)
     typer.echo(f"{made.folder} was put back into {settings.data_dir}")
 

@@ -23,13 +23,14 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.windowcard import chances_of
 from amber_gable.services.planning import morning
+from amber_gable.services.planning.making.crewplan import plan_jobs, running_outlooks
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.store.models import ForecastIssue, ObservedHour
 from tests.support.serving import Site, open_at, open_like, serve_on, weather_behind_a_port
 
 _WARM, _DATA = "warm.pickle", "data"
 # What such a key begins with; an outlook's begins with its place.
-_CONTENT = ("lit", "peak", "clear day", "sun side", "hours", "chances", "laid")
+_CONTENT = ("lit", "peak", "clear day", "sun side", "hours", "chances", "laid", "planned")
 _MOST_BYTES = 500_000_000
 # Those that no test uses at the moment.
 _ENGINES: list[Engine] = []
@@ -84,6 +85,8 @@ def _make(folder: Path) -> None:
     ahead = outlook.outlook(scope, house, outlook.status(scope, house))
     for surface_id in ahead.surface_ids:
         chances_of(scope, house, ahead, surface_id)
+    # What most tests ask for first; nothing is written.
+    plan_jobs(scope, running_outlooks(scope))
     (folder / _WARM).write_bytes(pickle.dumps(scope.app.cache._kept))
     scope.app.close()
 

@@ -194,3 +194,26 @@ def test_the_api_describes_itself(client):
     asked = paths["/api/reckon/windows"]["post"]["requestBody"]["content"]["application/json"]["schema"]
     assert asked["$ref"].rsplit("/", 1)[1] in found["components"]["schemas"]
     assert not any("{" in p or not p.startswith("/api/") for p in paths), "the pages' own routes are nobody's business"
+
+
+DAYS = ("0001-01-01", "9999-12-31", "-001-01-01", "2026-13-01", "2026-02-30", "20260915", "x" * 5000, "")
+
+
+@pytest.mark.parametrize("day", DAYS)
+def test_days_at_the_ends_of_the_calendar_are_no_fault_of_ours(client, job, day):
+    for path in (f"/crew?day={day}", f"/crew/hours?week={day}", f"/crew/hours.csv?week={day}", f"/jobs/{job.id}/schedule?day={day}",
+                 f"/jobs/{job.id}/schedule/may?stint=x&day={day}", f"/today?day={day}"):  # fmt: skip
+        assert client.get(path).status_code < 500, path
+
+
+def test_what_may_be_read_may_be_asked_for_without_its_body(client):
+    for path in ("/", "/jobs", "/api/reckon", "/signal", "/openapi.json"):
+        assert client.head(path).status_code == 200, path
+
+
+@pytest.mark.parametrize("kind", ["application/x-www-form-urlencoded", "multipart/form-data; boundary=x", "text/plain", "application/json"])
+def test_the_api_reads_json_whatever_it_is_called(client, kind):
+    body = b'{"air_temp_c": 20, "rel_humidity_pct": 60}'
+    answer = client.post("/api/reckon/dew-point", content=body, headers={"content-type": kind, "idempotency-key": "12345678"})
+    assert answer.status_code == 200
+    assert client.post("/api/jobs", content=b"a=1", headers={"content-type": kind}).status_code == 422

@@ -9,7 +9,6 @@ import sys
 import time
 import urllib.request
 from contextlib import suppress
-from datetime import datetime
 from pathlib import Path
 
 STARTS_AT = "2026-09-15T06:50:00-05:00"
@@ -81,21 +80,16 @@ def _run_application(host: str, port: int, data_dir: Path, weather_url: str, gau
     from amber_gable.demo.seed import is_seeded, seed, seed_schedule
     from amber_gable.services.app.machine.datafolder import StartError
     from amber_gable.services.app.machine.opening import open_app
-    from amber_gable.services.app.settings import Settings
+    from amber_gable.services.app.settings import SettingsError, read_settings
     from amber_gable.web.app import create_app, run_until_stopped
 
-    settings = Settings(
-        data_dir=data_dir,
-        database_url="",
-        weather_url=weather_url,
-        gauge_url=gauge_url,
-        now=datetime.fromisoformat(os.environ.get("AMBER_GABLE_NOW", STARTS_AT)),
-        demo=True,
-        hosts=host,
-    )
     try:
+        settings = read_settings(
+            data_dir=data_dir, database_url="", weather_url=weather_url, gauge_url=gauge_url,
+            now=os.environ.get("AMBER_GABLE_NOW", STARTS_AT), demo=True, hosts=host,
+        )  # fmt: skip
         app = open_app(settings)
-    except StartError as fault:
+    except (StartError, SettingsError) as fault:
         print(fault, file=sys.stderr)
         raise SystemExit(2) from fault
     if not is_seeded(app):

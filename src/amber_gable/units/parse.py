@@ -6,6 +6,7 @@ and `mil` for an angle. A bare number takes the unit the field stands in.
 
 import math
 import re
+from datetime import date
 
 from amber_gable.errors import PlanError
 from amber_gable.units.convert import convert
@@ -61,6 +62,19 @@ _TERM = re.compile(rf"\s*(?:(?P<number>{_NUMBER})(?!/))?(?:[\s-]*(?P<top>\d+)/(?
 _COUNTED = re.compile(r"(?P<count>\d+(?:\.\d+)?)\s*[xX×*]\s*(?P<each>[^xX×*]+)", re.ASCII)
 # Nobody types a longer quantity.
 _LONGEST = 60
+
+
+# Days that a firm plans or remembers; beyond them a week would end outside the calendar.
+_FIRST_DAY, _LAST_DAY = date(1900, 1, 1), date(2200, 1, 1)
+
+
+def day_in(text: str) -> date | None:
+    """Return the day that a text is, as 2026-09-15; None for anything else, and for days that no firm lives to see."""
+    try:
+        day = date.fromisoformat(text.strip()) if len(text) <= _LONGEST else None
+    except ValueError:
+        return None
+    return day if day is not None and _FIRST_DAY <= day <= _LAST_DAY else None
 
 
 class QuantityError(PlanError):

@@ -19,7 +19,7 @@ from amber_gable.services.app.app import App
 from amber_gable.services.app.calculator import Calculator
 from amber_gable.services.app.keeper import SETTLES_S, Keeper
 from amber_gable.services.app.machine.opening import open_app
-from amber_gable.services.app.settings import Settings
+from amber_gable.services.app.settings import Settings, read_settings
 from amber_gable.web.door import faults, openapi
 from amber_gable.web.door.desk import Desk
 from amber_gable.web.door.intake import IntakeMiddleware
@@ -68,7 +68,7 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
     running : App, optional
         What is opened already.
     """
-    the_app = running or open_app(settings or Settings())
+    the_app = running or open_app(settings or read_settings())
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:

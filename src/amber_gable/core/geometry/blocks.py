@@ -86,6 +86,8 @@ class Block:
 def _range(low: float, high: float, words: str, value: float) -> str | None:
     if low <= value <= high:
         return None
+    if not math.isfinite(value):
+        return f"{words} cannot be read. Measure again."
     return f"{words} of {both_of(value, 'length')}? It must be {both_of(low, 'length')} to {both_of(high, 'length')}. Measure again."
 
 

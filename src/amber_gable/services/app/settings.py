@@ -2,9 +2,12 @@
 
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 
-from pydantic import AwareDatetime, Field
+from pydantic import AwareDatetime, Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from amber_gable.errors import PlanError
 
 
 class Settings(BaseSettings):
@@ -57,3 +60,43 @@ class Settings(BaseSettings):
     @property
     def starts_at(self) -> datetime | None:
         return self.now
+
+
+class SettingsError(PlanError):
+    """A setting of the environment that cannot be read; the message names it and says how it is written."""
+
+
+def read_settings(**given: Any) -> Settings:
+    """Return the settings of the environment, some of them given.
+
+    Raises
+    ------
+    SettingsError
+        Naming every one at fault, with its value and what it must be.
+    """
+    try:
+        return Settings(**given)
+    except ValidationError as fault:
+        lines = [_words(error) for error in fault.errors(include_url=False)]
+        raise SettingsError("\n".join(lines)) from fault
+
+
+_WRITTEN = {
+    "timezone_aware": "a time with its zone, like 2026-09-15T06:50:00-05:00",
+    "datetime_from_date_parsing": "a time with its zone, like 2026-09-15T06:50:00-05:00",
+    "datetime_parsing": "a time with its zone, like 2026-09-15T06:50:00-05:00",
+    "bool_parsing": "1 or 0",
+    "int_parsing": "a whole number",
+    "float_parsing": "a number",
+}
+
+
+def _words(error: Any) -> str:
+    name = f"AMBER_GABLE_{str(error['loc'][0]).upper()}" if error["loc"] else "The settings"
+    limits = {"greater_than_equal": ("at least", "ge"), "less_than_equal": ("at most", "le"), "greater_than": ("more than", "gt")}
+    if error["type"] in limits:
+        words, key = limits[error["type"]]
+        wanted = f"{words} {error['ctx'][key]:g}"
+    else:
+        wanted = _WRITTEN.get(error["type"], str(error["msg"]).lower())
+    return f"{name} is “{error['input']}”; it must be {wanted}. Put it right, then start again."

@@ -10,6 +10,7 @@ from amber_gable.core.knowledge import Knowledge, Product
 from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.windows import HouseRules, SiteLimits
 from amber_gable.errors import FieldErrors
+from amber_gable.units import day_in
 
 # What speaks where nothing was chosen and no system does: the usual for siding.
 # School 21: how far a film must have come toward rain-ready to be young no longer.
@@ -82,10 +83,7 @@ def check_rules(rules: JobRules, knowledge: Knowledge) -> None:
 
 
 def _day(text: str) -> date | None:
-    try:
-        return date.fromisoformat(text)
-    except ValueError:
-        return None
+    return day_in(text)
 
 
 def read_rules(values: Mapping[str, Any]) -> JobRules:

@@ -223,7 +223,9 @@ def _moment(text: object) -> datetime | None:
         moment = datetime.fromisoformat(text) if isinstance(text, str) and len(text) <= 40 else None
     except ValueError:
         return None
-    return moment if moment is not None and moment.tzinfo is not None else None
+    # Years at the ends of the calendar have no other zone.
+    is_known = moment is not None and moment.tzinfo is not None and 1900 < moment.year < 2200
+    return moment if is_known else None
 
 
 @asynccontextmanager

@@ -1,5 +1,7 @@
 """The plan of all work of all running jobs: one crew, one calendar, made from the record and the outlook of each job."""
 
+import hashlib
+import pickle
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -193,10 +195,17 @@ def _plan(
     asked = asked_of(scope, there, frame, keep)
     # Seconds of plain Python: in the calculator's process, so that no page waits for it.
     told("Who goes where, and when", 2 * len(there), 2 * len(there) + 1)
-    found = scope.calculated(planned_courses, asked.given, asked.known, way, scope.settings.plan_courses)
+    found = _planned(scope, asked, way)
     told("Writing it down", 2 * len(there) + 1, 2 * len(there) + 1)
     pairs, fleet = zip(asked.laid, there, strict=True), fleet_of(scope)
     return {one.job_id: _of_job(one, frame, found, ahead, asked.known, fleet) for one, (_, ahead) in pairs}
+
+
+def _planned(scope: Scope, asked: "Asked", way: Way | None) -> "Courses":
+    """Return the plans that are asked for, kept by the whole content of what they are made from."""
+    courses = scope.settings.plan_courses
+    content = hashlib.sha256(pickle.dumps((asked.given, asked.known, way, courses))).hexdigest()
+    return scope.cached(("planned", content), lambda: scope.calculated(planned_courses, asked.given, asked.known, way, courses))
 
 
 @dataclass(frozen=True)

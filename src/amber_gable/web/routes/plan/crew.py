@@ -1,6 +1,6 @@
 """The crew: who is where, all jobs for eight weeks, people with hours, days off and skills; a calendar for each behind a secret address."""
 
-from datetime import date, timedelta
+from datetime import timedelta
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -15,6 +15,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.office import crew, fleet
 from amber_gable.services.office.letterhead import lines_of
 from amber_gable.services.planning import mending
+from amber_gable.units import day_in
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
@@ -35,7 +36,7 @@ def crew_page(request: Request, scope: InScope, day: str = "") -> HTMLResponse:
     planned, people = all_planned(scope), crew.people(scope)
     zone = planned[0][1].stints[0].starts_at.tzinfo if planned and planned[0][1].stints else None
     now = scope.clock.now().astimezone(zone)
-    chosen = _date(day) or now.date()
+    chosen = day_in(day) or now.date()
     days = [now.date() + timedelta(days=n) for n in range(7)]
     return page(
         request, scope, "crew/page.html", rows=person_rows(scope, people, planned, now.date()), days=days, chosen=chosen, today=now.date(),
@@ -44,13 +45,6 @@ def crew_page(request: Request, scope: InScope, day: str = "") -> HTMLResponse:
         has_plan=bool(planned), mends=scope.owner.mends_itself, skills=SKILLS, machines=machine_rows(scope, planned, now.date()),
         job_names=[(job.id, job.name) for job, _ in planned], hires=hire_rows(scope, planned, now.date()), **cost_values(scope, planned),
     )  # fmt: skip
-
-
-def _date(text: str) -> date | None:
-    try:
-        return date.fromisoformat(text)
-    except ValueError:
-        return None
 
 
 def _back(request: Request) -> Response:
@@ -81,8 +75,8 @@ def remove_person(request: Request, scope: InScope, name: str, form: Typed) -> R
 
 @router.post("/crew/{name}/away", name="person_away")
 def person_away(request: Request, scope: InScope, name: str, form: Typed) -> Response:
-    first = _date(form.raw("first"))
-    last = _date(form.raw("last") or form.raw("first"))
+    first = day_in(form.raw("first"))
+    last = day_in(form.raw("last") or form.raw("first"))
     if first is None or last is None:
         raise FieldErrors({"first" if first is None else "last": "Give a day as 2026-09-16."})
     why = form.text("why")
@@ -93,7 +87,7 @@ def person_away(request: Request, scope: InScope, name: str, form: Typed) -> Res
 
 @router.post("/crew/{name}/back", name="person_back")
 def person_back(request: Request, scope: InScope, name: str, form: Typed) -> Response:
-    first = _date(form.raw("first"))
+    first = day_in(form.raw("first"))
     form.done()
     if first is not None:
         crew.back(scope, name, first)
@@ -105,7 +99,7 @@ def change_person(request: Request, scope: InScope, name: str, form: Typed) -> R
     values = {
         "starts_h": _hour(form, "starts"), "ends_h": _hour(form, "ends"),
         "weekdays": tuple(int(d) for d in form.each("weekday") if d in "0123456"),
-        "skills": {key: _date(form.raw(f"until_{key}")) for key in SKILLS if key in form.each("skill")},
+        "skills": {key: day_in(form.raw(f"until_{key}")) for key in SKILLS if key in form.each("skill")},
     }  # fmt: skip
     form.done()
     crew.change(scope, name, values)
@@ -124,7 +118,7 @@ def _hour(form: TypedForm, name: str) -> float:
 
 @router.post("/machines/{key}", name="change_machine")
 def change_machine(request: Request, scope: InScope, key: str, form: Typed) -> Response:
-    not_until = _date(form.raw("not_until"))
+    not_until = day_in(form.raw("not_until"))
     if form.raw("not_until") and not_until is None:
         form.errors["not_until"] = "Give a day as 2026-09-16."
     values = {
@@ -142,7 +136,7 @@ def change_machine(request: Request, scope: InScope, key: str, form: Typed) -> R
 
 @router.post("/machines/{key}/reserve", name="reserve_machine")
 def reserve_machine(request: Request, scope: InScope, key: str, form: Typed) -> Response:
-    days = {name: _date(form.raw(name)) for name in ("first", "last")}
+    days = {name: day_in(form.raw(name)) for name in ("first", "last")}
     for name, day in days.items():
         if day is None:
             form.errors[name] = "Give a day as 2026-09-16."
@@ -156,7 +150,7 @@ def reserve_machine(request: Request, scope: InScope, key: str, form: Typed) -> 
 
 @router.post("/machines/{key}/release", name="release_machine")
 def release_machine(request: Request, scope: InScope, key: str, form: Typed) -> Response:
-    first = _date(form.raw("first"))
+    first = day_in(form.raw("first"))
     form.done()
     if first is not None:
         fleet.release(scope, key, form.raw("job"), first)
@@ -168,7 +162,7 @@ def tomorrow_page(request: Request, scope: InScope, day: str = "") -> HTMLRespon
     planned = all_planned(scope)
     zone = planned[0][1].stints[0].starts_at.tzinfo if planned and planned[0][1].stints else None
     now = scope.clock.now().astimezone(zone)
-    chosen = _date(day) or now.date() + timedelta(days=1)
+    chosen = day_in(day) or now.date() + timedelta(days=1)
     turns, sites = tomorrow_of(scope, now, chosen)
     return page(
         request,
@@ -187,7 +181,7 @@ def _day_values(scope: Scope, day: str) -> dict[str, Any]:
     planned = all_planned(scope)
     zone = planned[0][1].stints[0].starts_at.tzinfo if planned and planned[0][1].stints else None
     now = scope.clock.now().astimezone(zone)
-    return day_values(scope, now, _date(day) or now.date()) | {"zone": now.tzinfo}
+    return day_values(scope, now, day_in(day) or now.date()) | {"zone": now.tzinfo}
 
 
 @router.get("/day.txt", name="day_text")

@@ -11,6 +11,7 @@ from amber_gable.exchange.timesheet_csv import timesheet_csv
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.log.timesheet import Line, hours_by_day, timesheet
 from amber_gable.services.office.letterhead import lines_of
+from amber_gable.units import day_in
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.templating import STATIC, page, templates
@@ -20,10 +21,7 @@ router = APIRouter(route_class=FormRoute)
 
 def _week(scope: Scope, text: str) -> date:
     """Return the Monday of a week: of a day that is named, or of today."""
-    try:
-        day = date.fromisoformat(text)
-    except ValueError:
-        day = scope.clock.now().date()
+    day = day_in(text) or scope.clock.now().date()
     return day - timedelta(days=day.weekday())
 
 

@@ -23,6 +23,7 @@ from amber_gable.services.planning.making.permitted import permitted_starts
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.overtaken import overtaken
 from amber_gable.store.models import Job
+from amber_gable.units import day_in
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
@@ -64,10 +65,7 @@ def _board(request: Request, scope: InScope, today: JobMorning, chosen: date, by
 
 
 def _chosen_day(text: str, now: datetime) -> date:
-    try:
-        return date.fromisoformat(text)
-    except ValueError:
-        return now.date()
+    return day_in(text) or now.date()
 
 
 @router.get("/schedule", name="schedule")

@@ -2,7 +2,7 @@
 
 from collections.abc import Collection
 from dataclasses import replace
-from datetime import date, datetime, time, timedelta
+from datetime import datetime, time, timedelta
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -22,7 +22,7 @@ from amber_gable.services.outlook.skywatch import moment_of
 from amber_gable.services.planning import morning
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store.models import Job
-from amber_gable.units import QuantityError, parse
+from amber_gable.units import QuantityError, day_in, parse
 from amber_gable.web.deps import InScope, TheJob
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, TypedForm, sent
@@ -75,7 +75,7 @@ def _moment(text: str) -> datetime | None:
         found = datetime.fromisoformat(text)
     except ValueError:
         return None
-    return found if found.tzinfo is not None else None
+    return found if found.tzinfo is not None and day_in(text[:10]) else None
 
 
 @router.post("/work", name="record_work")
@@ -114,8 +114,10 @@ def correct_work(request: Request, scope: InScope, job: TheJob, line_id: str, fo
 
 def _corrected(said: Said, form: TypedForm, job: Job) -> Said:
     """Return a correction with its clock times on the day of the entry that it stands for."""
+    day = day_in(form.raw("day_of"))
+    if day is None:
+        return said
     try:
-        day = date.fromisoformat(form.raw("day_of"))
         until, began = (datetime.combine(day, time.fromisoformat(form.raw(name)), zone_of(job)) for name in ("until", "from"))
     except ValueError:
         return said
