@@ -16,6 +16,7 @@ from amber_gable.services.app.machine.backup import BackupError
 from amber_gable.services.app.settings import Settings
 from amber_gable.services.outlook import sightings as found
 from amber_gable.services.survey.evidence import photos
+from amber_gable.services.survey.evidence.photofiles import hash_of
 from amber_gable.store.schema import HEAD
 from tests.support.serving import open_at
 from tests.support.surveys import picture
@@ -173,3 +174,68 @@ def test_by_command(opened, tmp_path, monkeypatch):
     assert (tmp_path / "new" / "amber-gable.sqlite3").stat().st_mode & 0o077 == 0
     nothing = run(app, ["verify", str(tmp_path / "nowhere")])
     assert (nothing.exit_code, "no finished back-up" in nothing.stderr) == (2, True)
+
+
+def with_sql(folder, sentence):
+    with sqlite3.connect(folder / "database.sqlite3") as base:
+        base.execute(sentence)
+    base.close()
+    manifest = folder / "manifest.json"
+    listed = json.loads(manifest.read_text())
+    for entry in listed["files"]:
+        file = folder / entry["path"]
+        entry |= {"bytes": file.stat().st_size, "sha256": hash_of(file)}
+    manifest.write_text(json.dumps(listed))
+
+
+@pytest.mark.parametrize(
+    ("sentence", "words"),
+    [
+        ("CREATE TRIGGER quietly AFTER INSERT ON jobs BEGIN DELETE FROM bids; END", "trigger “quietly”"),
+        ("CREATE VIEW prices AS SELECT * FROM jobs", "view “prices”"),
+        ("CREATE TABLE extra_things (id)", "table “extra_things”"),
+    ],
+)
+def test_what_we_never_make_is_refused_though_its_hash_is_right(kept, tmp_path, sentence, words):
+    with_sql(kept.folder, sentence)
+    with pytest.raises(BackupError, match=words):
+        backup.restore(kept.folder, Settings(data_dir=tmp_path / "restored"))
+    assert not (tmp_path / "restored").exists()
+
+
+def test_links_and_files_that_nobody_listed_are_refused(kept):
+    (kept.folder / "photographs").mkdir(exist_ok=True)
+    link = kept.folder / "photographs" / "more"
+    link.symlink_to("/etc")
+    with pytest.raises(BackupError, match="is a link"):
+        backup.verify(kept.folder)
+    link.unlink()
+    (kept.folder / "photographs" / "left.txt").write_text("not on the list")
+    with pytest.raises(BackupError, match="not on its list"):
+        backup.verify(kept.folder)
+
+
+def test_a_list_of_files_too_large_to_be_one_is_refused_before_it_is_read(kept):
+    with (kept.folder / "manifest.json").open("r+b") as opened:
+        opened.truncate(200_000_000)
+    with pytest.raises(BackupError, match="too large"):
+        backup.verify(kept.folder)
+
+
+def test_a_backup_from_the_future_ends_no_backups(opened, kept):
+    where = opened.settings.data_dir / "backups"
+    made = backup.make(opened.settings, where)
+    ahead = made.folder.with_name("amber-gable-20990101T000000000000Z")
+    made.folder.rename(ahead)
+    manifest = ahead / "manifest.json"
+    manifest.write_text(json.dumps(json.loads(manifest.read_text()) | {"made_at": "2099-01-01T00:00:00+00:00"}))
+    scope = opened.app
+    scope.settings = scope.settings.model_copy(update={"backup_dir": str(where)})
+    assert backup.last_made(scope) is None
+    assert backup.make_due(scope) is not None
+    assert backup.make_due(scope) is None
+
+
+def test_what_is_in_a_backup_is_its_owners_alone(kept):
+    for one in (kept.folder, *kept.folder.rglob("*")):
+        assert one.stat().st_mode & 0o077 == 0, one

@@ -4,14 +4,18 @@ import os
 import sqlite3
 import stat
 from contextlib import closing
+from importlib import resources
 
 import pytest
+from alembic import command
+from alembic.config import Config
 from typer.testing import CliRunner
 
 from amber_gable.cli import app
 from amber_gable.services.app.machine.datafolder import StartError, open_database
 from amber_gable.services.app.settings import Settings
 from amber_gable.store.engine import open_engine
+from amber_gable.store.schema import HEAD, current_revision
 
 NAME = "amber-gable.sqlite3"
 
@@ -114,3 +118,25 @@ def test_a_database_taken_away_while_serving_does_not_come_back_empty(tmp_path):
     with pytest.raises(Exception, match="unable to open"):
         engine.connect()
     assert not (tmp_path / NAME).exists()
+
+
+def test_before_a_database_is_brought_up_to_date_it_is_copied(tmp_path, caplog):
+    old = open_engine(f"sqlite:///{tmp_path / NAME}")
+    config = Config()
+    config.set_main_option("script_location", str(resources.files("amber_gable.store") / "migrations"))
+    config.attributes["engine"] = old
+    command.upgrade(config, "0023")
+    with old.execution_options(writing=True).begin() as connection:
+        connection.exec_driver_sql("INSERT INTO contractors (name, units, painters, version, id) VALUES ('C', 'us', '[]', 1, 'c')")
+    old.dispose()
+    opened = open_database(Settings(data_dir=tmp_path))
+    assert current_revision(opened) == HEAD
+    opened.dispose()
+    copy = next(tmp_path.glob("*-schema-0023-*.sqlite3"))
+    assert "To go back" in caplog.text
+    assert copy.name in caplog.text
+    with sqlite3.connect(copy) as base:
+        assert base.execute("SELECT name FROM contractors").fetchall() == [("C",)]
+        assert base.execute("SELECT version_num FROM alembic_version").fetchall() == [("0023",)]
+    base.close()
+    assert copy.stat().st_mode & 0o077 == 0

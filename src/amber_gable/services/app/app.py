@@ -17,8 +17,9 @@ from amber_gable.services.app.clock import Clock
 from amber_gable.services.app.owners import Owner
 from amber_gable.services.app.settings import Settings
 from amber_gable.services.outlook.weather.client import WeatherClient
-from amber_gable.store.engine import refused_in
+from amber_gable.store.engine import file_of, refused_in
 from amber_gable.store.models import Job
+from amber_gable.store.watch import Watch
 
 _T = TypeVar("_T")
 # How many jobs stay in memory: more than are looked at in a day.
@@ -54,6 +55,9 @@ class App:
     # Writes the sample jobs into the books of a contractor; None where none are at hand.
     samples: Callable[[Any], None] | None = None
 
+    # Over the database file, while it is served.
+    watch: Watch | None = None
+
     # Plans that are being made, by contractor (services.planning.making.underway).
     plannings: dict[str, Any] = field(default_factory=dict)
 
@@ -87,12 +91,21 @@ class App:
         """
         with Session(self.engine.execution_options(writing=True, durable=durable), expire_on_commit=False) as session, session.begin():
             yield session
+            # Before the end: what is acknowledged lies in the file that is found again.
+            session.flush()
+            if self.watch is not None:
+                self.watch.check()
 
     @contextmanager
     def serving(self, loop: int) -> Iterator[None]:
-        """Let the thread of the event loop ask the database nothing."""
-        with refused_in(self.engine, loop):
-            yield
+        """Let the thread of the event loop ask the database nothing, and watch over its file."""
+        file = file_of(self.settings.resolved_database_url)
+        self.watch = Watch(file) if file is not None else None
+        try:
+            with refused_in(self.engine, loop):
+                yield
+        finally:
+            self.watch = None
 
     def close(self) -> None:
         """Let go of what is open to the outside: the weather service's connection, the database's."""

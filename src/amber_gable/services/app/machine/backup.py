@@ -24,12 +24,14 @@ from amber_gable.services.app.app import App
 from amber_gable.services.app.settings import Settings
 from amber_gable.services.survey.evidence.photofiles import FOLDER, hash_of
 from amber_gable.store.engine import file_of
-from amber_gable.store.schema import HEAD, is_known
+from amber_gable.store.schema import HEAD, TABLES, is_known
 
 FORMAT = 1
 _PREFIX, _UNFINISHED = "amber-gable-", ".unfinished"
 _DATABASE, _MANIFEST = "database.sqlite3", "manifest.json"
 EVERY = timedelta(hours=24)
+_CLOCKS_DIFFER = timedelta(minutes=10)
+_MOST_LISTED_BYTES = 64_000_000
 
 
 class BackupError(PlanError):
@@ -81,12 +83,19 @@ def make(settings: Settings, where: Path) -> Made:
         schema = _schema_of(unfinished / _DATABASE)
         manifest = {"format": FORMAT, "made_at": made_at.isoformat(), "schema": schema, "files": files}
         _write(unfinished / _MANIFEST, json.dumps(manifest, indent=1).encode())
+        _for_its_owner(unfinished)
         unfinished.rename(folder)
     except (OSError, sqlite3.Error) as fault:
         shutil.rmtree(unfinished, ignore_errors=True)
         raise BackupError(f"The back-up could not be made: {fault}. Nothing of it was kept.") from fault
     _rotate(where, settings.backups_kept)
     return _made(folder, manifest)
+
+
+def _for_its_owner(folder: Path) -> None:
+    """Take everybody else's rights off a folder and all that is in it: addresses, prices, photographs of other people's houses."""
+    for one in (folder, *folder.rglob("*")):
+        one.chmod(0o700 if one.is_dir() else 0o600)
 
 
 def _copy_database(source: Path, target: Path) -> None:
@@ -129,7 +138,7 @@ def _entry(folder: Path, inside: str) -> dict[str, Any]:
 
 
 def _write(path: Path, content: bytes) -> None:
-    with path.open("wb") as opened:
+    with os.fdopen(os.open(path, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "wb") as opened:
         opened.write(content)
         opened.flush()
         os.fsync(opened.fileno())
@@ -157,7 +166,9 @@ def _made(folder: Path, manifest: dict[str, Any]) -> Made:
 
 
 def _rotate(where: Path, kept: int) -> None:
-    for old in made_in(where)[kept:]:
+    now = datetime.now(UTC)
+    # What a wrong clock dated into the future goes before the others.
+    for old in sorted(made_in(where), key=lambda made: (made.made_at <= now + _CLOCKS_DIFFER, made.made_at), reverse=True)[kept:]:
         shutil.rmtree(old.folder, ignore_errors=True)
     for left in where.glob(f"{_PREFIX}*{_UNFINISHED}"):
         # Of a run that was killed; one that is under way is younger.
@@ -169,6 +180,8 @@ def _read_manifest(folder: Path) -> dict[str, Any]:
     if folder.name.endswith(_UNFINISHED):
         raise BackupError(f"{folder.name} was never finished. Take another back-up.")
     try:
+        if (folder / _MANIFEST).stat().st_size > _MOST_LISTED_BYTES:
+            raise BackupError(f"The list of files of {folder.name} is too large to be one.")
         manifest: Any = json.loads((folder / _MANIFEST).read_text())
     except FileNotFoundError as fault:
         raise BackupError(f"{folder} is no back-up, or one that lost its list of files ({_MANIFEST}).") from fault
@@ -203,12 +216,32 @@ def verify(folder: Path) -> Made:
         file = folder / inside
         if not file.resolve().is_relative_to(folder.resolve()):
             raise BackupError(f"{inside} lies outside the back-up.")
+        if inside != _DATABASE and not inside.startswith(f"{FOLDER}/"):
+            raise BackupError(f"{inside} is on the list of {folder.name}; a back-up holds the database and photographs alone.")
         if not file.is_file():
             raise BackupError(f"{inside} is missing in {folder.name}.")
         if file.stat().st_size != size or hash_of(file) != digest:
             raise BackupError(f"{inside} is damaged in {folder.name}. Use another back-up.")
+    _check_nothing_besides(folder, set(listed))
     _check_database(folder / _DATABASE)
     return made
+
+
+def _check_nothing_besides(folder: Path, listed: set[str]) -> None:
+    """Refuse what a back-up never holds: links, and files that its list does not name."""
+    for file in sorted(folder.rglob("*")):
+        inside = file.relative_to(folder).as_posix()
+        if file.is_symlink():
+            raise BackupError(f"{inside} in {folder.name} is a link; a back-up holds none. Use another back-up.")
+        if not file.is_dir() and inside not in listed | {_MANIFEST}:
+            raise BackupError(f"{inside} in {folder.name} is not on its list of files. Use another back-up.")
+
+
+def _check_ours(opened: sqlite3.Connection) -> None:
+    """Refuse a database with what we never make: it would act when it is written to, or hide what is there."""
+    for kind, name in opened.execute("SELECT type, name FROM sqlite_master WHERE type IN ('table', 'view', 'trigger') ORDER BY name"):
+        if kind != "table" or not (name in TABLES or name.startswith("sqlite_")):
+            raise BackupError(f"The database of this back-up holds a {kind} “{name}” that is not ours. Use another back-up.")
 
 
 def _check_database(database: Path) -> None:
@@ -216,6 +249,7 @@ def _check_database(database: Path) -> None:
         with closing(sqlite3.connect(f"file:{database}?mode=ro&immutable=1", uri=True)) as opened:
             verdict = opened.execute("PRAGMA integrity_check").fetchone()[0]
             loose = opened.execute("PRAGMA foreign_key_check").fetchone()
+            _check_ours(opened)
     except sqlite3.Error as fault:
         raise BackupError(f"The database of this back-up cannot be read: {fault}.") from fault
     if verdict != "ok" or loose:
@@ -262,6 +296,7 @@ def restore(folder: Path, settings: Settings) -> Made:
         target.parent.mkdir(parents=True, exist_ok=True)
         shutil.rmtree(unfinished, ignore_errors=True)
         shutil.copytree(folder, unfinished)
+        _for_its_owner(unfinished)
         if (unfinished / FOLDER).exists():
             shutil.rmtree(photographs, ignore_errors=True)
             (unfinished / FOLDER).rename(photographs)
@@ -288,6 +323,6 @@ def make_due(app: App) -> Made | None:
 
 
 def last_made(app: App) -> Made | None:
-    """Return the newest of the back-ups that are made by themselves."""
-    made = made_in(app.settings.backups_in)
-    return made[0] if made else None
+    """Return the newest of the back-ups that are made by themselves; one from the future, of a clock that was wrong, is none."""
+    now = datetime.now(UTC)
+    return next((made for made in made_in(app.settings.backups_in) if made.made_at <= now + _CLOCKS_DIFFER), None)

@@ -5,9 +5,10 @@ empty, the application does not start until it is restored, or somebody says tha
 """
 
 import json
+import logging
 import os
 import sqlite3
-from contextlib import suppress
+from contextlib import closing, suppress
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -22,6 +23,9 @@ from amber_gable.store import faults
 from amber_gable.store.engine import file_of, keep_private, open_engine
 from amber_gable.store.schema import HEAD, current_revision, is_known, migrate
 
+log = logging.getLogger(__name__)
+# Of databases as they were before they were brought up to date.
+_COPIES_KEPT = 5
 # Says that the folder was in use; stands beside the database.
 MARK = "in-use.json"
 
@@ -51,7 +55,7 @@ def open_database(settings: Settings) -> Engine:
     try:
         keep_private(file)
         _check_schema(engine, file)
-        migrate(engine)
+        _migrate(engine, file)
     except (DatabaseError, sqlite3.Error) as fault:
         engine.dispose()
         said = faults.in_words(fault)
@@ -66,6 +70,32 @@ def open_database(settings: Settings) -> Engine:
         raise
     _mark(folder)
     return engine
+
+
+def _migrate(engine: Engine, file: Path) -> None:
+    """Bring the database up to date; as it was before stays beside it, and the way back is told."""
+    before = current_revision(engine)
+    if before in (None, HEAD):
+        migrate(engine)
+        return
+    copy = file.with_name(f"{file.stem}-schema-{before}-{datetime.now(UTC):%Y%m%dT%H%M%SZ}.sqlite3")
+    os.close(os.open(copy, os.O_CREAT | os.O_RDWR, 0o600))
+    with closing(sqlite3.connect(f"file:{file}?mode=ro", uri=True)) as live, closing(sqlite3.connect(copy)) as kept:
+        live.backup(kept)
+    way_back = f"To go back: stop, put {copy.name} in the place of {file.name} in {file.parent}, start the version that you had."
+    try:
+        migrate(engine)
+    except Exception as fault:
+        if isinstance(fault, DatabaseError | sqlite3.Error) and faults.in_words(fault) is not None:
+            raise
+        log.exception("the database cannot be brought up to date")
+        raise StartError(
+            f"The database {file} could not be brought from schema {before} to {HEAD} ({type(fault).__name__}). As it was before, it lies"
+            f" in {copy.name}. {way_back} Tell us what stands above."
+        ) from fault
+    log.warning("The database was brought from schema %s to %s. As it was before, it lies in %s. %s", before, HEAD, copy.name, way_back)
+    for old in sorted(file.parent.glob(f"{file.stem}-schema-*.sqlite3"), key=lambda one: one.stat().st_mtime)[:-_COPIES_KEPT]:
+        old.unlink(missing_ok=True)
 
 
 def _check_writable(folder: Path) -> None:

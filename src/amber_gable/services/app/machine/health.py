@@ -37,6 +37,8 @@ def state(scope: Scope, check: Callable[[], list[str]], *, full: bool) -> dict[s
         health |= {"status": "degraded", "jobs_at_fault": faulty}
     if scope.app.keeper is not None and not scope.app.keeper.is_alive:
         health = {"status": "degraded"} | health | {"keeper": "dead"}
+    if scope.app.watch is not None and (said := scope.app.watch.fault()):
+        health = health | {"status": "failing", "database": said}
     if full:
         health |= _figures(scope)
     return health
