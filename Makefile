@@ -12,9 +12,9 @@ demo:
 	@PYTHON="$(PYTHON)" sh scripts/setup.sh run
 	@exec $(RUN)/amber-gable demo --port $(PORT) $(if $(FRESH),--fresh)
 
-# One run for all tests: what waits for the browser leaves its core to what reckons.
-test: setup-test lint
-	$(RUN)/pytest -n 2
+# One run for all tests: what waits for the browser leaves its core to what reckons; lint and types beside them.
+test: setup-test
+	@sh scripts/test.sh
 
 setup:
 	@PYTHON="$(PYTHON)" sh scripts/setup.sh run

@@ -7,6 +7,7 @@ import socket
 import sqlite3
 import time
 from collections import Counter
+from contextlib import ExitStack, closing
 from dataclasses import dataclass, field
 
 import httpx
@@ -123,14 +124,15 @@ def test_it_ends_when_told_although_a_hundred_wait(served, job):
 
 def test_a_foreign_lock_and_slow_clients_stop_nobody_who_reads(served, folder, job):
     host, port = "127.0.0.1", served.port
-    slow = [socket.create_connection((host, port)) for _ in range(60)]
+    ends = ExitStack()
+    slow = [ends.enter_context(socket.create_connection((host, port))) for _ in range(60)]
     for one in slow:
         # It says what it will send, and then sends it slowly or never.
         one.sendall(
             f"POST /jobs/{job.id}/log/entries HTTP/1.1\r\nHost: {host}\r\nContent-Type: application/x-www-form-urlencoded\r\n".encode()
         )
         one.sendall(b"Content-Length: 500\r\n\r\ntext=")
-    with sqlite3.connect(folder / "amber-gable.sqlite3", isolation_level=None) as foreign:
+    with ends, closing(sqlite3.connect(folder / "amber-gable.sqlite3", isolation_level=None)) as foreign:
         foreign.execute("BEGIN IMMEDIATE")
 
         async def meanwhile() -> tuple[Flood, Flood]:
@@ -146,8 +148,6 @@ def test_a_foreign_lock_and_slow_clients_stop_nobody_who_reads(served, folder, j
             return writing, reading
 
         writing, reading = asyncio.run(meanwhile())
-    for one in slow:
-        one.close()
     assert reading.p95(200) < 3
     assert Counter(writing.acknowledged) == Counter({text: 1 for text in notes(folder) if text.startswith("Behind")})
 

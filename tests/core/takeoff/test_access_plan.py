@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from amber_gable.core.takeoff.days import day_by_day, days_of
 from amber_gable.core.takeoff.ways_up import Wall, compare, hire_of, ladder_sets, moving_h, plan
+from amber_gable.units import in_both
 
 
 def wall(knowledge, **over) -> Wall:
@@ -48,7 +49,7 @@ def test_wires_porches_slopes_plants_and_soft_ground_are_minded(knowledge):
     assert [m.split(":")[0] for m in found.minds] == ["2 and 3 over the porch", "falls 12 %", "soft, soil, chips, lawn", "lilac"]
     (far,) = plan([replace(bad, line_distance_m=4.0)], knowledge.access, knowledge.practice)
     assert not far.barred
-    assert any("a wire at 4.0 m (13 ft)" in m for m in far.minds)
+    assert any("a wire at 4.0 m (13 ft)" in in_both(m) for m in far.minds)
 
 
 def test_moving_hire_and_the_comparison_by_hand(knowledge):
@@ -62,7 +63,7 @@ def test_moving_hire_and_the_comparison_by_hand(knowledge):
     assert (tower.sets, tower.moving_h, tower.high_h) == (4, pytest.approx(8.0), pytest.approx(11.5))
     assert (tower.hire_days, tower.hire, tower.lead_days) == (2, 186.0, 14)
     assert tower.cost == pytest.approx(186.0 + 19.5 * 55)
-    assert "reaches 3.0 m (10 ft)" in ways["step-ladder"].faults[0]
+    assert "reaches 3.0 m (10 ft)" in in_both(ways["step-ladder"].faults[0])
     assert list(ways)[-1] == "step-ladder", "what does not serve comes last"
     assert not hire_of(by_ladder, knowledge.access, knowledge.practice, 2)
 

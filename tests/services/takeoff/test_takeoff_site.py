@@ -19,6 +19,7 @@ from amber_gable.services.takeoff.access import reached
 from amber_gable.services.takeoff.job import WORK_KINDS, job_takeoff
 from amber_gable.services.takeoff.spray import spray_plan
 from amber_gable.services.takeoff.tasks import tasks_of
+from amber_gable.units import in_both
 from amber_gable.web.views.office import takeoff as words
 
 
@@ -36,7 +37,7 @@ def test_the_ladder_plan_of_the_tollkeepers_house(opened, job):
     numbers = [s.number for p in found.values() for s in p.sets]
     assert numbers == list(range(1, len(numbers) + 1))
     # The service drop at 11 ft, the porch before the front, the lilac in its bed.
-    assert any("a wire at 3.4 m (11 ft)" in m for m in found["North gable"].minds)
+    assert any("a wire at 3.4 m (11 ft)" in in_both(m) for m in found["North gable"].minds)
     assert any("over the porch" in m for m in found["East"].minds)
     assert any("lilac" in m for m in found["South gable"].minds)
     assert any("planted bed" in m for m in found["South gable"].minds)

@@ -187,8 +187,18 @@ def handle_unforeseen(request: Request, fault: Exception) -> Response:
     return _fault_page(request, message, 500)
 
 
+# Another program holds the database for a moment.
+_COMES_BACK_S = "3"
+
+
 def _entry_told(handle: Callable[[Request, Any], Response]) -> Callable[[Request, Any], Response]:
-    return lambda request, fault: told_fault(request, fault, handle(request, fault))
+    def told(request: Request, fault: Any) -> Response:
+        answer = told_fault(request, fault, handle(request, fault))
+        if answer.status_code == 503:
+            answer.headers.setdefault("retry-after", _COMES_BACK_S)
+        return answer
+
+    return told
 
 
 async def handle_busy(request: Request, fault: Exception) -> Response:

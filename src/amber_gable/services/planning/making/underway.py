@@ -7,7 +7,7 @@ Not here: how a plan is made (crewplan, schedules), or the search for a better o
 import logging
 import threading
 from collections.abc import Callable
-from contextvars import ContextVar
+from contextvars import ContextVar, copy_context
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
@@ -106,7 +106,9 @@ def begin(scope: "Scope", work: Callable[["Scope"], object]) -> Making:
     plannings[scope.contractor_id] = making
     # A scope of its own: it outlives the request that asked for it.
     own = scope.alone()
-    threading.Thread(target=making.run, args=(lambda: work(own),), daemon=True, name="planning").start()
+    # With the form that asked for it: its key is written with the plan.
+    context = copy_context()
+    threading.Thread(target=context.run, args=(making.run, lambda: work(own)), daemon=True, name="planning").start()
     return making
 
 

@@ -133,7 +133,7 @@ def planning(request: Request, scope: InScope, job: TheJob) -> Response:
     """Return how far the planning is; where it has ended, what the page is loaded again for, or why there is no plan."""
     making = scope.app.plannings.get(scope.contractor_id)
     if making is None or (not making.is_running and making.fault is None):
-        return Response(status_code=200, headers={"HX-Refresh": "true"})
+        return HTMLResponse("", headers={"HX-Refresh": "true"})
     return page(request, scope, "schedule/_making.html", job=job, making=making, fault=underway.said_of(making))
 
 

@@ -25,6 +25,7 @@ _LOOKS_S, _ALARMS_S, _BEATS_S = 2.0, 60.0, 20.0
 # Phones sleep and wake: a stream that lives for ever holds the server's end open.
 _LIVES_S = 15 * 60.0
 _MOST = 200
+_EACH_MS = 120
 
 
 def _place(one: Alarm) -> str:
@@ -74,7 +75,9 @@ async def _events(request: Request, listening: Listening) -> AsyncIterator[str]:
             await listening.look(request)
             if listening.number != seen:
                 seen = listening.number
-                yield f"event: changed\ndata: {seen}\n\n"
+                # Fifty pages that load again at the same moment would stand in each other's way.
+                told = json.dumps({"number": seen, "spread_ms": _EACH_MS * listening.count})
+                yield f"event: changed\ndata: {told}\n\n"
             if listening.told != known:
                 known = listening.told
                 yield f"event: alarms\ndata: {known}\n\n"

@@ -15,7 +15,7 @@ from amber_gable.drawing.hours.workdays import days_svg
 from amber_gable.drawing.paint.cans import cans_svg
 from amber_gable.services.takeoff.job import JobTakeoff, PartTakeoff
 from amber_gable.services.takeoff.spray import SpraySetup
-from amber_gable.units import System, convert, show
+from amber_gable.units import System, both_of, convert, show
 
 
 def packs_words(packs: Packs | None) -> str:
@@ -142,5 +142,5 @@ def per_minute(setup: SpraySetup, system: System) -> str:
 
 
 def film(um: float) -> str:
-    """Return a wet film in both units: combs are marked in either."""
-    return f"{show(um, 'film', 'metric')} ({show(um, 'film', 'us')})"
+    """Return a wet film, read in the units of the reader's comb."""
+    return both_of(um, "film")

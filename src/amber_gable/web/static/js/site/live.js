@@ -29,15 +29,18 @@
     alarms.forEach(notify);
   };
   const is_busy = () => document.querySelector("main details[open] form, form[data-sending], main form :focus:not(button), dialog[open], #mark:not([hidden]), .verdict-word");
-  let listens = null;
+  let listens = null, due = 0;
   const listen = () => {
     if (document.hidden || listens) return;
     listens = new EventSource("/live");
     listens.addEventListener("alarms", (event) => show(JSON.parse(event.data)));
-    listens.addEventListener("changed", () => {
-      if (!is_busy()) { location.reload(); return; }
-      const told = document.getElementById("changed-told");
-      if (told) told.hidden = false;
+    listens.addEventListener("changed", (event) => {
+      clearTimeout(due);
+      due = setTimeout(() => {
+        if (!is_busy()) { location.reload(); return; }
+        const told = document.getElementById("changed-told");
+        if (told) told.hidden = false;
+      }, Math.random() * JSON.parse(event.data).spread_ms);
     });
   };
   // A page that nobody looks at does not listen: phones sleep.

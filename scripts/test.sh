@@ -1,0 +1,15 @@
+#!/bin/sh
+# Runs lint and types beside all tests, and fails where either does. Called by `make test`, which has set up what they need.
+set -u
+cd "$(dirname "$0")/.."
+log=$(mktemp)
+trap 'rm -f "$log"' EXIT
+nice -n 5 make --no-print-directory lint >"$log" 2>&1 &
+lint=$!
+.venv/bin/pytest -n 2 "$@"
+tests=$?
+wait "$lint"
+linted=$?
+cat "$log"
+[ "$linted" = 0 ] || echo "lint failed; it stands above."
+[ "$tests" = 0 ] && [ "$linted" = 0 ]
