@@ -7,9 +7,11 @@ from amber_gable.demo.seed import write_samples
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import beginning, jobs
+from amber_gable.services.outlook.weather import address
 from amber_gable.web.app import create_app
 from tests.support.pages import errors, send
-from tests.support.serving import open_at
+from tests.support.seeded import forget_weather
+from tests.support.serving import open_at, weather_behind_a_port
 
 FIRM = {"name": "Ada & Daughter", "painters": "Ada,  Ben ", "country": "eu", "units": "", "currency": "", "labour_per_h": "41,5",
         "margin_pct": "14", "tax_pct": "19"}  # fmt: skip
@@ -69,3 +71,36 @@ def test_sample_jobs_come_with_the_firm_s_own_painters_and_go_one_by_one(first, 
     jobs.remove(scope, listed[0].id)
     assert len(jobs.list_jobs(fresh(empty))) == 3
     assert changes.last_removed(fresh(empty)) is not None
+
+
+def test_the_weather_service_is_named_tried_and_kept(client, opened, weather_behind):
+    settings = client.get("/settings").text
+    assert "Address of the weather service" in settings
+    assert "The last forecast came" in settings
+    for typed, words in (("ftp://x", "is no address"), ("http://", "is no address"), ("http://127.0.0.1:9", "cannot be reached")):
+        answer = send(client, "/settings/weather", {"weather_url": typed, "try": "1"}, "weather-service")
+        assert words in errors(answer)["weather-service-weather_url"]
+    said = send(client, "/settings/weather", {"weather_url": weather_behind.url, "try": "1"}, "weather-service")
+    assert said.status_code == 200
+    assert "It answers: a forecast of" in said.text
+    assert opened.weather.url != weather_behind.url, "tried is not kept"
+    assert send(client, "/settings/weather", {"weather_url": weather_behind.url + "/"}, "weather-service").status_code == 200
+    assert opened.weather.url == weather_behind.url
+    # It is there after a new start.
+    opened.weather.move_to("http://elsewhere.example")
+    address.adopt(opened.app)
+    assert opened.weather.url == weather_behind.url
+
+
+def test_pages_without_weather_say_what_is_to_be_entered(client, opened, job):
+    forget_weather(opened)
+    opened.weather.down = "The weather service cannot be reached."
+    opened.weather.move_to("")
+    for stage in ("windows", "schedule"):
+        page = client.get(f"/jobs/{job.id}/{stage}").text
+        assert "enter the address of a weather service under Settings" in page, stage
+
+
+@pytest.fixture
+def weather_behind():
+    return weather_behind_a_port()

@@ -160,7 +160,7 @@ def outlook(scope: Scope, job: Job, status: ForecastStatus) -> Outlook:
     ids, surfaces = _climate_surfaces(scope, job, coatings)
     if not surfaces:
         raise PlanError("No surface of this job is marked to be painted.", "surfaces")
-    _check_reaches(status, now, job)
+    _check_reaches(scope, status, now, job)
     # The two observed days start at the hour; within it, nothing moves by itself.
     hour = now.replace(minute=0, second=0, microsecond=0)
     seen = seen_on(scope, job, now)
@@ -270,9 +270,9 @@ def wearing(surface: ClimateSurface, lrv_pct: float | None) -> ClimateSurface:
     return surface if lrv_pct is None else replace(surface, solar_absorptance=1 - lrv_pct / 100)
 
 
-def _check_reaches(status: ForecastStatus, now: datetime, job: Job) -> None:
+def _check_reaches(scope: Scope, status: ForecastStatus, now: datetime, job: Job) -> None:
     if status.issue_id is None:
-        raise NoForecastError("There is no forecast for this place yet.", "weather")
+        raise forecasts.none_yet(scope)
     if status.ends_at is not None and status.ends_at < now + USABLE:
         ended = status.ends_at.astimezone(ZoneInfo(job.time_zone))
         verb = "ended" if status.ends_at <= now else "ends"

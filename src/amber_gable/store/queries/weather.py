@@ -83,3 +83,8 @@ def observed_times(session: Session, place: str, start: datetime, end: datetime)
 
 def typical_year(session: Session, contractor_id: str, place: str) -> TypicalYear | None:
     return session.scalars(select(TypicalYear).where(TypicalYear.contractor_id == contractor_id, TypicalYear.place == place)).first()
+
+
+def last_answer_at(session: Session) -> datetime | None:
+    """Return when the newest forecast of a service came; None where none ever did."""
+    return session.scalar(select(func.max(ForecastIssue.fetched_at)).where(ForecastIssue.source == "service"))

@@ -5,6 +5,7 @@ from fastapi.responses import HTMLResponse, Response
 
 from amber_gable.services.jobs import beginning
 from amber_gable.services.jobs.beginning import FirmFacts
+from amber_gable.services.outlook.weather import address
 from amber_gable.web.deps import InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
@@ -16,7 +17,7 @@ router = APIRouter(route_class=FormRoute)
 @router.get("/begin", name="begin")
 def begin_page(request: Request, scope: InScope) -> HTMLResponse:
     return page(request, scope, "begin.html", is_first=beginning.is_first_run(scope), countries=scope.knowledge.countries,
-                rates=scope.knowledge.money, has_samples=scope.app.samples is not None)  # fmt: skip
+                rates=scope.knowledge.money, has_samples=scope.app.samples is not None, weather=address.address(scope))  # fmt: skip
 
 
 @router.post("/begin", name="begin_firm")
@@ -32,6 +33,13 @@ def begin_firm(request: Request, scope: InScope, form: Typed) -> Response:
         margin_pct=form.number("margin_pct", "Percent, like 12."),
         tax_pct=form.number("tax_pct", "Percent, like 5.5; 0 where there is none."),
     )
-    form.done(lambda: facts.check(scope))
+    weather_url = form.raw("weather_url")
+    form.done(lambda: facts.check(scope), lambda: _checked(weather_url))
+    if weather_url and not address.address(scope).is_fixed:
+        address.change(scope, weather_url)
     beginning.begin(scope, facts, with_samples=form.flag("samples"))
     return sent(request.url_for("jobs" if form.flag("samples") else "new_job"))
+
+
+def _checked(weather_url: str) -> None:
+    address.checked(weather_url)

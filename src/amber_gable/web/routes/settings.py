@@ -9,6 +9,7 @@ from amber_gable.services.app.machine import backup
 from amber_gable.services.app.machine.backup import BackupError
 from amber_gable.services.app.scope import OFFICE
 from amber_gable.services.office import letterhead
+from amber_gable.services.outlook.weather import address
 from amber_gable.web.deps import WHO, InScope
 from amber_gable.web.door.formroute import FormRoute
 from amber_gable.web.forms import Typed, sent
@@ -25,7 +26,7 @@ def settings_page(request: Request, scope: InScope) -> HTMLResponse:
     made = backup.made_in(settings.backups_in)
     names = (OFFICE, *scope.owner.painters)
     return page(request, scope, "settings.html", made=made[:_SHOWN], count=len(made), where=settings.backups_in, settings=settings,
-                names=names, owner=scope.owner, letterhead_seen=letterhead.seen_of(scope),
+                names=names, owner=scope.owner, letterhead_seen=letterhead.seen_of(scope), weather=address.address(scope),
                 every_h=backup.EVERY.total_seconds() / 3600, figures=scope.app.cache.figures())  # fmt: skip
 
 
@@ -42,6 +43,14 @@ def set_who(request: Request, scope: InScope, form: Typed) -> Response:
 def set_letterhead(request: Request, scope: InScope, form: Typed) -> Response:
     letterhead.change(scope, form.text("firm_name"), {name: form.text(name) for name in letterhead.FIELDS})
     return sent(request.url_for("settings"))
+
+
+@router.post("/settings/weather", name="set_weather")
+def set_weather(request: Request, scope: InScope, form: Typed) -> Response:
+    if form.raw("try"):
+        return page(request, scope, "_weather_said.html", said=address.tried(scope, form.raw("weather_url")))
+    address.change(scope, form.raw("weather_url"))
+    return sent(f"{request.url_for('settings')}#weather")
 
 
 @router.post("/settings/backup", name="make_backup")

@@ -9,6 +9,7 @@ from amber_gable.services.app.democlock import resume_clock
 from amber_gable.services.app.machine.datafolder import open_database
 from amber_gable.services.app.owners import home_of, open_books
 from amber_gable.services.app.settings import Settings
+from amber_gable.services.outlook.weather import address
 from amber_gable.services.outlook.weather.client import WeatherClient
 
 
@@ -51,4 +52,5 @@ def _opened(settings: Settings) -> App:
     weather = WeatherClient(settings.weather_url, settings.weather_timeout_s)
     app = App(settings, open_database(settings), Clock(settings.now), weather)
     resume_clock(app)
+    address.adopt(app)
     return app

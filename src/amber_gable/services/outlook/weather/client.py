@@ -119,6 +119,13 @@ class WeatherClient:
         self._opening = threading.Lock()
         self._http: Any = None
 
+    def move_to(self, url: str) -> None:
+        """Ask another service from now on; what was wrong with the last one says nothing of it. An empty address is none."""
+        self.close()
+        with self._lock:
+            self.url, self.quiet_until_s, self.last_fault, self.warning = url.rstrip("/"), 0.0, "", ""
+            self._asked.clear()
+
     @property
     def is_paused(self) -> bool:
         return self.clock_s() < self.quiet_until_s
@@ -146,6 +153,8 @@ class WeatherClient:
     def _ask(self, path: str, params: dict[str, Any]) -> Any:
         import httpx
 
+        if not self.url:
+            raise WeatherServiceError("No weather service is named yet.")
         with self._opening:
             if self._http is None:
                 # trust_env off: a proxy from the environment must not see a building's whereabouts.

@@ -41,6 +41,15 @@ class NoForecastError(PlanError):
     """There is no forecast that reaches ahead: nothing can be said of the coming hours."""
 
 
+def none_yet(scope: Scope) -> NoForecastError:
+    """Return the error of a place that has no forecast, with what is to be entered so that one comes."""
+    if scope.weather.url:
+        enter = "the weather service has not answered for this place; look at its address under Settings, or read hours from a file"
+    else:
+        enter = "enter the address of a weather service under Settings, or read hours from a file"
+    return NoForecastError(f"No forecast yet: {enter}.", "weather")
+
+
 def place_key(place: Place) -> str:
     """Return the name that weather of a place is stored under; a hundredth of a degree is a mile."""
     return f"{place.latitude_deg:.2f},{place.longitude_deg:.2f},{place.altitude_m:.0f}"
@@ -158,7 +167,7 @@ def weather_of(scope: Scope, place: Place, status: ForecastStatus, since: dateti
         If there is none, or all of it is over.
     """
     if status.issue_id is None:
-        raise NoForecastError("There is no forecast for this place yet.", "weather")
+        raise none_yet(scope)
     now = scope.clock.now()
     first = now.replace(minute=0, second=0, microsecond=0) - OBSERVED_BEFORE
     first = first if since is None else min(first, since)
