@@ -5,7 +5,9 @@ Not here: what a price takes for granted where something is missing (takeoff.ass
 
 from dataclasses import dataclass
 
+from amber_gable.core.air.sun import Place
 from amber_gable.services.app.scope import Scope
+from amber_gable.services.outlook.weather.forecasts import place_key
 from amber_gable.services.survey.evidence import walk
 from amber_gable.services.survey.evidence.gates import gates_of
 from amber_gable.services.systems.specs import state_of
@@ -62,13 +64,11 @@ def stages_of(scope: Scope, job: Job) -> dict[str, StageState]:
         With its building.
     """
     with scope.reading() as session:
-        has_schedule, is_on_record = queries.has_schedule_and_record(session, job.id)
-    return scope.cached(
-        ("stages", has_schedule, is_on_record, *state_of(scope, job)), lambda: _stages(scope, job, has_schedule, is_on_record)
-    )
+        there = queries.has_schedule_and_record(session, job.id, place_key(Place(job.latitude_deg, job.longitude_deg, job.altitude_m)))
+    return scope.cached(("stages", *there, *state_of(scope, job)), lambda: _stages(scope, job, *there))
 
 
-def _stages(scope: Scope, job: Job, has_schedule: bool, is_on_record: bool) -> dict[str, StageState]:
+def _stages(scope: Scope, job: Job, has_schedule: bool, has_forecast: bool, is_on_record: bool) -> dict[str, StageState]:
     painted = [s for e in job.building.elevations for s in e.surfaces if s.is_painted]
     without = [s.name for s in painted if not s.hex]
     systems = [Missing(f"New colours: {show_names(without)}", "colours")] if without else []
@@ -88,7 +88,8 @@ def _stages(scope: Scope, job: Job, has_schedule: bool, is_on_record: bool) -> d
         "survey": _survey(scope, job),
         "systems": StageState(has_walls and len(without) < len(painted), tuple(systems)),
         "takeoff": StageState(has_walls, tuple(office), "priced"),
-        "windows": StageState(has_walls, (), "reckoned"),
+        # A page of its own says what is to be entered.
+        "windows": StageState(has_walls and has_forecast, (), "reckoned"),
         "schedule": StageState(has_schedule, tuple(plan), "planned"),
         "log": StageState(is_on_record, () if is_on_record else (Missing("The first entry: a reading, work or a note", "log"),), "begun"),
     }

@@ -10,6 +10,7 @@ from amber_gable.store.models import (
     Bid,
     Candidate,
     Extra,
+    ForecastIssue,
     Job,
     Loaded,
     LogEntry,
@@ -105,12 +106,14 @@ def schedule_of(session: Session, job_id: str) -> Schedule | None:
     return session.scalars(select(Schedule).where(Schedule.job_id == job_id)).first()
 
 
-def has_schedule_and_record(session: Session, job_id: str) -> tuple[bool, bool]:
-    """Return whether a job has a plan, and whether anything stands on its record: work, a reading, a line of the log."""
+def has_schedule_and_record(session: Session, job_id: str, place: str) -> tuple[bool, bool, bool]:
+    """Return whether a job has a plan, whether its place ever had a forecast, and whether anything stands on its record: work, a reading,
+    a line of the log."""
     scheduled = select(Schedule.id).where(Schedule.job_id == job_id).exists()
     on_record = [select(model.id).where(model.job_id == job_id).exists() for model in (Reading, WorkEntry, LogEntry)]
-    row = session.execute(select(scheduled, *on_record)).one()
-    return bool(row[0]), any(row[1:])
+    forecast = select(ForecastIssue.id).where(ForecastIssue.place == place).exists()
+    row = session.execute(select(scheduled, forecast, *on_record)).one()
+    return bool(row[0]), bool(row[1]), any(row[2:])
 
 
 def readings(session: Session, job_id: str, limit: int) -> Sequence[Reading]:
