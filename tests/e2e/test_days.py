@@ -6,7 +6,7 @@ from datetime import datetime
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.support.serving import step_clock
+from tests.support.serving import step_clock, tap_clock
 
 pytestmark = pytest.mark.e2e
 
@@ -85,3 +85,11 @@ def test_a_metric_house_south_of_the_equator(quiet_page: Page, site):
     assert cy < 120, "north of the middle of the plan"
     expect(page.locator("[data-caption]").first).to_contain_text("°C")
     assert shown_time(page).utcoffset().total_seconds() == 10 * 3600
+
+
+def test_a_tap_steps_the_demonstrations_clock(page: Page, site):
+    page.goto(f"{site.url}/jobs/new")
+    before = page.locator("[data-clock]").get_attribute("datetime")
+    tap_clock(page, 3)
+    expect(page.locator("[data-clock]")).not_to_have_attribute("datetime", before)
+    assert shown_time(page).hour == 9

@@ -83,12 +83,12 @@ def test_a_foreign_host_is_refused_for_reading_and_writing(client, host):
         assert "AMBER_GABLE_HOSTS" in answer.text
 
 
-def test_this_machine_is_known_by_its_names_and_addresses():
+def test_this_machine_is_known_by_its_names_and_addresses(portal):
     hosts = Hosts("office.example")
-    assert all(asyncio.run(hosts.allow(f"[{a}]:8000" if ":" in a else f"{a}:8000")) for a in own_addresses())
+    assert all(portal.call(hosts.allow, f"[{a}]:8000" if ":" in a else f"{a}:8000") for a in own_addresses())
     assert {"127.0.0.1", "::1"} <= set(own_addresses())
-    assert all(asyncio.run(hosts.allow(name)) for name in ("localhost", "LOCALHOST:80", socket.gethostname(), "office.example"))
-    assert asyncio.run(Hosts("*").allow("anything.example"))
+    assert all(portal.call(hosts.allow, name) for name in ("localhost", "LOCALHOST:80", socket.gethostname(), "office.example"))
+    assert portal.call(Hosts("*").allow, "anything.example")
 
 
 # Digits of other scripts, powers, underscores, words for numbers, too many of them.

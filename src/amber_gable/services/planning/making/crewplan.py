@@ -6,17 +6,14 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, time, timedelta
-from typing import Any
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from numpy.typing import NDArray
 
 from amber_gable.core.planning.crew.machines import Machine, Units, gear_key, units_in
-from amber_gable.core.planning.crew.mend import mended
 from amber_gable.core.planning.crew.money import Cost, Promise, Terms, days_in
 from amber_gable.core.planning.crew.people import works_in
-from amber_gable.core.planning.crew.search import Given, Way, soonest_ends, tried, usual_way
+from amber_gable.core.planning.crew.search import Given, Way
 from amber_gable.core.planning.crew.values import CrewTask, Painter, Stretch
 from amber_gable.core.planning.stints import Stint
 from amber_gable.services.app.scope import Scope
@@ -25,6 +22,7 @@ from amber_gable.services.log.record import entries_of
 from amber_gable.services.office.fleet import fleet_of
 from amber_gable.services.outlook import outlook as outlooks
 from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.planning.making.courses import Courses, planned_courses
 from amber_gable.services.planning.making.far import PLAN_DAYS, Passing, known_until_s
 from amber_gable.services.planning.making.laying import Frame, Laid, lay_out
 from amber_gable.services.planning.making.underway import told
@@ -282,66 +280,6 @@ def _laid(scope: Scope, job: Job, ahead: Outlook, frame: Frame, painters: int) -
         tuple(sorted(moving_by_side(scope, job).items())), tuple((key, one.is_hired) for key, one in fleet_of(scope).items()),
     )  # fmt: skip
     return scope.cached(("laid", frame, painters, made_from), lambda: lay_out(Passing(scope), job, ahead, frame, painters))
-
-
-@dataclass(frozen=True)
-class Courses:
-    """Plans under several courses of the days that no forecast reaches; the first is the one to work by.
-
-    Parameters
-    ----------
-    plans : list of dict of str to Stretch
-    cost : Cost
-        Of the first.
-    soonest : dict of str to int
-        By job the step before which it cannot end, by the weather of the first.
-    """
-
-    plans: list[dict[str, Stretch]]
-    cost: Cost
-    soonest: dict[str, int]
-
-
-def planned_courses(given: Given, known: int, way: Way | None, courses: int) -> Courses:
-    """Return the plans under several courses of the weather.
-
-    Parameters
-    ----------
-    given : Given
-        On more steps than the plan has, so many days more as there are courses.
-    known : int
-        Steps that the forecast reaches.
-    way : Way or None
-        How it is dispatched, where a better one than the usual was found.
-    courses : int
-        How many there are; the first is the one to work by.
-    """
-    first = turned(given, known, 0)
-    best = mended(first, way or usual_way(first), known)
-    # The other courses only say when it may end.
-    others = [tried(turned(given, known, turn * _DAY), best.way, looks=0).plan for turn in range(1, courses)]
-    return Courses([dict(best.plan), *map(dict, others)], best.cost, soonest_ends(first.tasks, given.count))
-
-
-def turned(given: Given, known: int, skipped: int) -> Given:
-    """Return what a plan is made from with some of the days left out that lie just beyond the forecast."""
-    count = given.count
-
-    def cut(values: NDArray[Any]) -> NDArray[Any]:
-        result: NDArray[Any] = np.concatenate([values[:known], values[known + skipped : count + skipped]])
-        return result
-
-    def cut_ready(ready: NDArray[np.int64] | None) -> NDArray[np.int64] | None:
-        if ready is None or not skipped:
-            return ready
-        late = ready[known + skipped : count + skipped + 1] - skipped
-        return np.concatenate([ready[:known], late])
-
-    def cut_task(task: CrewTask) -> CrewTask:
-        after = tuple(replace(a, ready_at=cut_ready(a.ready_at)) for a in task.after)
-        return replace(task, may=cut(task.may), after=after, risk=None if task.risk is None else cut(task.risk))
-
-    return replace(given, tasks=[cut_task(task) for task in given.tasks], works=cut(given.works))
 
 
 def _finishes(one: Laid, frame: Frame, courses: Sequence[Mapping[str, Stretch]], ahead: Outlook) -> tuple[datetime, ...]:

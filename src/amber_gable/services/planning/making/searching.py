@@ -22,7 +22,8 @@ from amber_gable.core.planning.crew.values import Habits
 from amber_gable.errors import NotFoundError, PlanError
 from amber_gable.services.app.calculator import begin, receive, send
 from amber_gable.services.app.scope import Scope
-from amber_gable.services.planning.making.crewplan import asked_of, frame_of, running_outlooks, turned
+from amber_gable.services.planning.making.courses import turned
+from amber_gable.services.planning.making.crewplan import asked_of, frame_of, running_outlooks
 from amber_gable.store import queries
 from amber_gable.store.models import PlanSearch
 from amber_gable.store.types import new_id
