@@ -25,7 +25,7 @@ def site(seeded_folder, pool, tmp_path_factory):
 
 
 def settled(page: Page) -> None:
-    page.wait_for_function("!document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')")
+    page.wait_for_function("() => !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')")
 
 
 def new_job(page: Page, site, spec: DemoJob) -> str:

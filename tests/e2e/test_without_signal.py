@@ -21,7 +21,7 @@ def hold(page: Page, site: Site, name: str) -> None:
 def carry(page: Page) -> None:
     """Wait until the phone carries the pages of the next days."""
     expect(page.locator("[data-carried]")).to_contain_text("pages of the next three days")
-    page.wait_for_function("navigator.serviceWorker.controller !== null")
+    page.wait_for_function("() => navigator.serviceWorker.controller !== null")
 
 
 @pytest.fixture

@@ -344,9 +344,9 @@ def test_pages_come_where_there_never_was_a_forecast(client, opened, weather, jo
     weather.down = "The weather service is too slow to answer."
     for path in ("/", *stages(job)):
         assert client.get(path).status_code == 200
-    assert "no forecast for this place yet" in client.get(f"/jobs/{job.id}/windows").text
+    assert "No forecast yet: the weather service has not answered" in client.get(f"/jobs/{job.id}/windows").text
     refused = send(client, f"/jobs/{job.id}/schedule", {}, "make")
-    assert "no forecast" in refused.text
+    assert "No forecast yet" in refused.text
 
 
 def test_the_demo_clock_is_a_demo_only(client, opened):

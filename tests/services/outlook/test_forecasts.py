@@ -91,7 +91,7 @@ def test_without_the_service_the_last_forecast_goes_on_with_its_age(opened, weat
 
 def test_a_place_without_any_forecast_says_so(opened, weather, job):
     weather.down = "down"
-    with pytest.raises(PlanError, match="no forecast"):
+    with pytest.raises(PlanError, match="No forecast yet: the weather service has not answered"):
         outlook.outlook(opened, job, outlook.status(opened, job))
 
 

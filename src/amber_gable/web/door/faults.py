@@ -23,6 +23,7 @@ from starlette.requests import ClientDisconnect
 from amber_gable.errors import ConflictError, FieldErrors, NotFoundError, PlanError
 from amber_gable.services.app.lanes import FAULTS
 from amber_gable.services.changes import ownership
+from amber_gable.services.changes.sentforms import OtherContentError
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook.weather.forecasts import NoForecastError
@@ -55,6 +56,10 @@ def _answer(request: Request, fault: PlanError) -> Response:
     status = _status(fault)
     if request.url.path.startswith("/api/"):
         return JSONResponse({"error": str(fault), "field": fault.field}, status)
+    if isinstance(fault, OtherContentError):
+        # For the phone, which shows both.
+        kept_at = fault.at.isoformat() if fault.at else ""
+        return JSONResponse({"error": str(fault), "field": "", "kept": fault.kept, "kept_at": kept_at}, status)
     if isinstance(fault, NoForecastError) and request.method == "GET" and "." not in request.url.path.rsplit("/", 1)[-1]:
         return _without_forecast(request, fault)
     if request.headers.get("hx-request") == "true":

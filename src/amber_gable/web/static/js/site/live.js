@@ -37,6 +37,7 @@
     listens.addEventListener("changed", (event) => {
       clearTimeout(due);
       due = setTimeout(() => {
+        if (window.amberSignal?.isLeft()) return;
         if (!is_busy()) { location.reload(); return; }
         const told = document.getElementById("changed-told");
         if (told) told.hidden = false;

@@ -49,6 +49,16 @@
     return said.join(" ") || page.body.textContent.trim().slice(0, 300);
   };
 
+  /* Return in words what the server has under the id of an entry that says something else. */
+  const theirs = (text) => {
+    try {
+      const { error, kept } = JSON.parse(text);
+      return `${error} On the server: ${kept.filter(([, value]) => value).map(([name, value]) => `${name.replaceAll("_", " ")}: ${value}`).join(" · ")}`;
+    } catch {
+      return messages(text);
+    }
+  };
+
   /* Return what an answer says of an entry: "kept", "refused", "other" (the server has another under its id), or "" where it is not the
      server's word on this entry. */
   const verdict = async (entry, header) => {
@@ -78,8 +88,10 @@
     }
     const state = entry.is_earlier ? (answer.ok ? "kept" : answer.status < 500 ? "refused" : "") : await verdict(entry, (name) => answer.headers.get(name));
     if (state === "kept") await store.note(entry.id, { state: "sent", answered_at: serverNow().toISOString(), files: undefined });
-    else if (state) await store.note(entry.id, { state: "refused", said: messages(await answer.text()) || `Refused (${answer.status}).` });
-    else return answer.status === 503 ? Number(answer.headers.get("retry-after")) || BUSY_S : null;
+    else if (state) {
+      const text = await answer.text();
+      await store.note(entry.id, { state: "refused", said: (state === "other" ? theirs(text) : messages(text)) || `Refused (${answer.status}).` });
+    } else return answer.status === 503 ? Number(answer.headers.get("retry-after")) || BUSY_S : null;
     return 0;
   };
 

@@ -101,8 +101,16 @@
     document.dispatchEvent(new CustomEvent("queue:overlaid"));
   };
 
+  // A page that is being left does not load itself again: that would break off the way to the next one.
+  const LEAVES_MS = 20000;
+  let left_at = 0;
+  window.addEventListener("beforeunload", () => { left_at = Date.now(); });
+  window.addEventListener("pageshow", () => { left_at = 0; });
+  const isLeft = () => Date.now() - left_at < LEAVES_MS;
+
   /* Show the page as the server now has it, unless somebody is typing in it. */
   const anew = () => {
+    if (isLeft()) return;
     const is_typing = document.querySelector("main details[open] form[data-log], form[data-log] :focus:not(button)");
     if (!goes_on && !is_typing && document.querySelector("[data-of-piece], form[data-log]")) location.reload();
   };
@@ -154,5 +162,5 @@
   document.addEventListener("DOMContentLoaded", () => { adopt().catch(() => {}).then(show); ping(); carry(); });
   setInterval(() => { if (is_lost) ping(); }, AGAIN_MS);
 
-  window.amberSignal = { lost, show, say, goesOn: (will) => { goes_on = will; } };
+  window.amberSignal = { lost, show, say, isLeft, goesOn: (will) => { goes_on = will; } };
 })();
