@@ -10,6 +10,8 @@ lint=$!
 tests=$?
 wait "$lint"
 linted=$?
-cat "$log"
-[ "$linted" = 0 ] || echo "lint failed; it stands above."
+if [ "$linted" != 0 ]; then
+    cat "$log"
+    echo "lint failed; it stands above."
+fi
 [ "$tests" = 0 ] && [ "$linted" = 0 ]
