@@ -177,3 +177,21 @@ def test_a_plan_that_mended_itself_says_when_and_why_and_is_taken_back(client, o
     assert [s.starts_at for s in schedules.saved(opened, job).stints] == [s.starts_at for s in before.stints]
     send(client, "/crew/mends", {"on": "no"})
     assert "Let it mend itself" in client.get("/crew").text
+
+
+def test_two_at_two_painters_keep_both_and_two_at_one_see_both(client, opened):
+    def form(name: str) -> dict[str, str]:
+        seen = crew.seen_of(opened, name)
+        return {"seen": seen, "starts": "7", "ends": "17", "weekday": "0"}
+
+    ines, tobias, late = form("Ines"), form("Tobias"), form("Ines")
+    assert send(client, "/crew/Ines", ines | {"starts": "6"}).status_code == 200
+    assert send(client, "/crew/Tobias", tobias | {"starts": "8"}).status_code == 200
+    # A sick day is no part of that form: nobody's view of the hours has changed by it.
+    assert send(client, "/crew/Tobias/away", {"first": "2026-09-21", "why": "ill"}).status_code == 200
+    refused = send(client, "/crew/Ines", late | {"starts": "9"}, "person-form-Ines")
+    assert refused.status_code == 422
+    assert "Decide at each field below" in refused.text
+    assert 'id="person-form-Ines-starts-error"' in refused.text
+    people = crew.people(opened)
+    assert (people["Ines"].starts_h, people["Tobias"].starts_h, len(people["Tobias"].off)) == (6, 8, 1)

@@ -11,7 +11,7 @@ from amber_gable.units import Shown, System, show
 from amber_gable.web.deps import scope_of
 
 # Columns whose fields have another name in some forms.
-_FIELDS = {"name": ("surface_name", "item_name", "name"), "points": ("outline",)}
+_FIELDS = {"name": ("surface_name", "item_name", "name"), "points": ("outline",), "starts_h": ("starts",), "ends_h": ("ends",)}
 
 
 @dataclass(frozen=True)
