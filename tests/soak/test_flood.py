@@ -2,6 +2,7 @@
 
 import asyncio
 import random
+import re
 import shutil
 import socket
 import sqlite3
@@ -47,7 +48,7 @@ class Flood:
             if kind == "note":
                 form = {"kind": "note", "text": act, "entry": ""}
                 answer = await client.post(
-                    f"/jobs/{self.job_id}/log/entries", data=form, headers={"x-entry": act.replace(" ", "-").strip(".")}
+                    f"/jobs/{self.job_id}/log/entries", data=form, headers={"x-entry": re.sub("[^A-Za-z0-9]+", "-", act)}
                 )
             else:
                 answer = await client.get({"start": "/", "log": f"/jobs/{self.job_id}/log", "jobs": "/jobs"}[kind])
@@ -62,7 +63,10 @@ class Flood:
         return answer.status_code
 
     def statuses(self) -> Counter[int]:
-        return Counter({status: len(times) for (_, status), times in self.took.items()}) if self.took else Counter()
+        counts: Counter[int] = Counter()
+        for (_, status), times in self.took.items():
+            counts[status] += len(times)
+        return counts
 
     def p95(self, status: int) -> float:
         times = sorted(t for (_, of), took in self.took.items() if of == status for t in took)
