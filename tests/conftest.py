@@ -22,6 +22,7 @@ from amber_gable.web.app import create_app
 from tests.support.pace import is_long
 from tests.support.seeded import Pool, own_copy, seeded
 from tests.support.serving import InProcessWeather, open_at
+from tests.support.smallworld import seed_small
 
 # No deadline: the first example may have to import what is slow to import.
 # One checkout has one verdict: `make test` tries the same examples each time, `make soak` looks for new ones.
@@ -35,10 +36,29 @@ def knowledge() -> Knowledge:
 
 
 @pytest.fixture(scope="session")
-def seeded_once(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Pool]:
+def root(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Where worlds are made: beside the folders of the run's other processes."""
     base = tmp_path_factory.getbasetemp()
-    # Beside the folders of the run's other processes.
-    return seeded(base.parent if "PYTEST_XDIST_WORKER" in os.environ else base)
+    return base.parent if "PYTEST_XDIST_WORKER" in os.environ else base
+
+
+@pytest.fixture(scope="session")
+def seeded_once(root: Path) -> tuple[Path, Pool]:
+    return seeded(root)
+
+
+@pytest.fixture(scope="session")
+def small_once(root: Path) -> tuple[Path, Pool]:
+    return seeded(root, "small", seed_small)
+
+
+@pytest.fixture
+def world(request: pytest.FixtureRequest) -> tuple[Path, Pool]:
+    """The data folder that a test begins with, and its pool: the demonstration's, or of a test marked "small" one house of three walls."""
+    marks = {mark.name for mark in request.node.own_markers} & {"small", "four"}
+    is_small = "small" in marks or ("four" not in marks and request.node.get_closest_marker("small") is not None)
+    found: tuple[Path, Pool] = request.getfixturevalue("small_once" if is_small else "seeded_once")
+    return found
 
 
 @pytest.fixture(scope="session")
@@ -54,9 +74,9 @@ def pool(seeded_once: tuple[Path, Pool]) -> Pool:
 
 
 @pytest.fixture
-def opened(seeded_folder: Path, pool: Pool, tmp_path: Path) -> Iterator[Scope]:
+def opened(world: tuple[Path, Pool], tmp_path: Path) -> Iterator[Scope]:
     """The seeded application, its own copy."""
-    with own_copy(seeded_folder, pool, tmp_path / "data") as scope:
+    with own_copy(*world, tmp_path / "data") as scope:
         yield scope
 
 

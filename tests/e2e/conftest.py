@@ -43,8 +43,8 @@ def page(page: Page) -> Page:
 
 
 @pytest.fixture
-def site(seeded_folder: Path, pool: Pool, tmp_path: Path) -> Iterator[Site]:
-    with running(seeded_folder, pool, tmp_path / "data") as found:
+def site(world: tuple[Path, Pool], tmp_path: Path) -> Iterator[Site]:
+    with running(*world, tmp_path / "data") as found:
         yield found
 
 

@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from tests.support.serving import step_clock
 
-pytestmark = pytest.mark.e2e
+pytestmark = [pytest.mark.e2e, pytest.mark.small]
 PHONE = {"width": 360, "height": 740}
 # Used on site; the answer starts within so many pixels from the top.
 PAGES, FIRST_PX = ("windows", "schedule", "log", "takeoff", "survey", "systems"), 120
@@ -42,7 +42,7 @@ def test_a_coat_is_started_paused_on_the_wall_gone_on_with_and_done(quiet_page: 
     expect(page.locator("h1")).to_have_text("Who holds this phone?")
     with page.expect_navigation():
         page.get_by_role("button", name="Tobias").click()
-    step_clock(page, 1, 1, 1)
+    step_clock(page, 1, 1, 1, 1)
     # What came before is said first; each thumb is large enough.
     for _ in range(3):
         asks = page.get_by_role("button", name="Yes, done")

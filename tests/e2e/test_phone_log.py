@@ -11,7 +11,7 @@ from amber_gable.services.takeoff.tasks import tasks_of
 from tests.support.browsing import tap_wall, violations
 from tests.support.serving import Site, serving_now
 
-pytestmark = pytest.mark.e2e
+pytestmark = [pytest.mark.e2e, pytest.mark.small]
 PHONE = {"width": 360, "height": 740}
 FIRST_PX = 120
 OPEN_ALL = """() => {

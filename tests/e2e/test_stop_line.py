@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 from tests.support.browsing import violations
 from tests.support.serving import step_clock
 
-pytestmark = pytest.mark.e2e
+pytestmark = [pytest.mark.e2e, pytest.mark.small]
 
 
 def x_of(page: Page) -> float:

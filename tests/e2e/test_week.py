@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from tests.support.serving import step_clock
 
-pytestmark = pytest.mark.e2e
+pytestmark = [pytest.mark.e2e, pytest.mark.small]
 
 
 def plan_again(page: Page, site, how: str = "Mend the plan") -> None:
@@ -162,6 +162,7 @@ def test_work_is_dragged_moved_by_keys_refused_and_let_go(quiet_page: Page, site
     expect(page.locator(".work-row", has=page.locator(f"#{form}")).first).not_to_contain_text("Pinned.")
 
 
+@pytest.mark.four
 def test_who_is_where_on_one_page(quiet_page: Page, site):
     page = quiet_page
     plan_again(page, site, "Make the schedule")

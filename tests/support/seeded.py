@@ -9,7 +9,7 @@ import os
 import pickle
 import shutil
 from collections import OrderedDict
-from collections.abc import Hashable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -18,6 +18,7 @@ from sqlalchemy import Engine, delete
 
 from amber_gable.core.air.sun import Place
 from amber_gable.demo.seed import seed
+from amber_gable.services.app.app import App
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook
@@ -74,9 +75,9 @@ def _is_content(key: Hashable) -> bool:
     return isinstance(key, tuple) and (key[0] in _CONTENT if isinstance(key[0], str) else isinstance(key[0], Place))
 
 
-def _make(folder: Path) -> None:
+def _make(folder: Path, write: Callable[[App], object]) -> None:
     scope = open_at(folder / _DATA)
-    seed(scope.app)
+    write(scope.app)
     for row in jobs.list_jobs(scope):
         job = jobs.whole(scope, row.id)
         morning.job_morning(scope, job)
@@ -91,15 +92,25 @@ def _make(folder: Path) -> None:
     scope.app.close()
 
 
-def seeded(root: Path) -> tuple[Path, Pool]:
-    """Return the seeded data folder, made by whichever process comes first, and the results that go with it."""
-    folder = root / "seeded"
-    with (root / "seeded.lock").open("w") as lock:
+def seeded(root: Path, name: str = "seeded", write: Callable[[App], object] = seed) -> tuple[Path, Pool]:
+    """Return a seeded data folder, made by whichever process comes first, and the results that go with it.
+
+    Parameters
+    ----------
+    root : Path
+        Beside what other processes of the run make.
+    name : str
+        Of its world.
+    write : callable
+        What writes that world into an empty application.
+    """
+    folder = root / name
+    with (root / f"{name}.lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not (folder / _WARM).exists():
             shutil.rmtree(folder, ignore_errors=True)
             folder.mkdir()
-            _make(folder)
+            _make(folder, write)
     pool = Pool()
     pool.kept = pickle.loads((folder / _WARM).read_bytes())
     pool.size_bytes = sum(size for _, size in pool.kept.values())

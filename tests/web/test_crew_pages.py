@@ -3,6 +3,8 @@
 import re
 from datetime import date, timedelta
 
+import pytest
+
 from amber_gable.services.app.scope import KEEPER, Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.office import crew
@@ -11,11 +13,14 @@ from amber_gable.services.planning import mending, schedules
 from tests.support.pages import errors, send
 from tests.support.serving import DEMO_NOW
 
+pytestmark = pytest.mark.small
+
 
 def made(opened, job):
     return schedules.make(opened, job)
 
 
+@pytest.mark.four
 def test_tomorrow_says_who_goes_where_and_drafts_the_messages(client, opened, job):
     assert "Nothing is" in client.get("/tomorrow").text
     kept = made(opened, job)
@@ -39,6 +44,7 @@ def test_tomorrow_says_who_goes_where_and_drafts_the_messages(client, opened, jo
     assert "If it rains or stays wet" in doubtful
 
 
+@pytest.mark.four
 def test_the_crew_page_and_its_forms(client, opened, job):
     made(opened, job)
     page = client.get("/crew").text

@@ -12,6 +12,8 @@ from amber_gable.services.planning.myday import my_day
 from amber_gable.web.views.site.today import answer_of, rows_in_words
 from tests.support.pages import send
 
+pytestmark = pytest.mark.small
+
 A_MOMENT = timedelta(minutes=2)
 
 

@@ -18,6 +18,8 @@ from amber_gable.web.templating import version
 from tests.support.pages import HTMX, errors, send
 from tests.support.serving import Served
 
+pytestmark = pytest.mark.small
+
 
 def test_the_signal_is_the_servers_time_and_version(client, opened):
     said = client.get("/signal").json()

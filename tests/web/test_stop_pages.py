@@ -19,6 +19,8 @@ from amber_gable.store import queries
 from amber_gable.web.sentences import next_step, visit_line
 from tests.support.pages import errors, send
 
+pytestmark = pytest.mark.small
+
 
 def surfaces(opened):
     for row in jobs.list_jobs(opened):

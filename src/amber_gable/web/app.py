@@ -22,6 +22,7 @@ from amber_gable.services.app.machine.opening import open_app
 from amber_gable.services.app.settings import Settings, read_settings
 from amber_gable.web.door import faults, openapi
 from amber_gable.web.door.desk import Desk
+from amber_gable.web.door.gate import GateMiddleware
 from amber_gable.web.door.intake import IntakeMiddleware
 from amber_gable.web.door.security import Hosts, SecurityMiddleware
 from amber_gable.web.routes import api, begin, demo, jobs, reckoner
@@ -78,8 +79,6 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
             warming = threading.Timer(SETTLES_S, _warm, (the_app,))
             warming.daemon = True
             warming.start()
-            # A thread that computes gives way to pages sooner than by default (5 ms, again and again).
-            sys.setswitchinterval(_SWITCH_S)
             the_app.calculator = Calculator()
             the_app.keeper = Keeper(the_app)
             the_app.keeper.start()
@@ -135,6 +134,7 @@ def create_app(settings: Settings | None = None, running: App | None = None) -> 
     app.mount("/static", CachedStaticFiles(directory=STATIC), name="static")
     app.add_middleware(GZipMiddleware, minimum_size=1500, compresslevel=5)
     app.add_middleware(IntakeMiddleware)
+    app.add_middleware(GateMiddleware, desk=app.state.desk)
     app.add_middleware(SecurityMiddleware, hosts=Hosts(the_app.settings.hosts))
     openapi.install(app)
     faults.install(app)
@@ -145,6 +145,8 @@ def run_until_stopped(app: FastAPI, **given: Any) -> None:
     """Serve an application until SIGTERM or Ctrl-C."""
     import uvicorn
 
+    # A thread that computes gives way to the event loop and to pages sooner than by default (5 ms, for each thread again).
+    sys.setswitchinterval(_SWITCH_S)
     uvicorn.run(app, log_level="warning", timeout_graceful_shutdown=_ENDS_S, timeout_keep_alive=_KEEPS_S, **given)
 
 

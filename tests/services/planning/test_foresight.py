@@ -11,6 +11,8 @@ from amber_gable.services.outlook import outlook
 from amber_gable.services.planning import schedules
 from amber_gable.services.planning.making import far
 
+pytestmark = pytest.mark.small
+
 
 @pytest.fixture
 def ahead(opened, job):

@@ -16,6 +16,8 @@ from amber_gable.services.planning import mending, morning, schedules
 from amber_gable.services.planning.myday import my_day
 from amber_gable.services.takeoff.tasks import tasks_of
 
+pytestmark = pytest.mark.small
+
 
 @pytest.fixture
 def keeper(opened, job):
@@ -108,6 +110,7 @@ def test_work_of_which_nobody_spoke_is_waited_for_until_the_next_morning(keeper,
     assert not asked & {s.id for s in schedules.saved(opened, late).stints}
 
 
+@pytest.mark.four
 def test_two_who_plan_at_once_lose_nothing(keeper, opened, job, monkeypatch):
     """Somebody pins work while the keeper plans: what is pinned stands, the keeper's plan is thrown away."""
     every = [s for row in jobs.list_jobs(opened) if (kept := schedules.saved(opened, jobs.whole(opened, row.id))) for s in kept.stints]

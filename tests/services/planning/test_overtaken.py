@@ -2,12 +2,16 @@
 
 from datetime import timedelta
 
+import pytest
+
 from amber_gable.services.jobs import jobs
 from amber_gable.services.office import crew
 from amber_gable.services.planning import morning, schedules
 from amber_gable.services.planning.overtaken import overtaken
 from amber_gable.services.systems import colours, samples
 from amber_gable.services.systems.specs import specs_of
+
+pytestmark = pytest.mark.small
 
 
 def said(opened, job) -> list[str]:

@@ -19,6 +19,8 @@ from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.web.sentences import next_step
 from tests.support.serving import DEMO_NOW, open_at
 
+pytestmark = pytest.mark.small
+
 CHICAGO = ZoneInfo("America/Chicago")
 FT = 0.3048
 
@@ -28,12 +30,14 @@ def ahead(opened, job):
     return outlook.outlook(opened, job, outlook.status(opened, job))
 
 
+@pytest.mark.four
 def test_the_sample_house_is_the_one_that_was_described(job):
     openings = [o.kind for e in job.building.elevations for o in e.openings]
     assert {k: openings.count(k) for k in set(openings)} == {"sash-window": 14, "entry-door": 1, "shutter": 8}
     assert job.year_built == 1931
 
 
+@pytest.mark.four
 def test_take_off_of_the_sample_house_by_hand(opened, job):
     found = job_takeoff(opened, job)
     by_name = {t.name: t for t in found.by_surface.values()}
@@ -104,6 +108,7 @@ def test_making_it_again_replaces_it_and_can_be_undone(opened, job, ahead):
     assert [(v.surface_id, v.starts_at) for v in back.visits] == [(v.surface_id, v.starts_at) for v in first.visits]
 
 
+@pytest.mark.four
 def test_morning_says_one_thing_to_do_and_what_until_then(opened, job, ahead):
     now = DEMO_NOW.astimezone(CHICAGO)
     unplanned = next_step(morning.job_morning(opened, job), now)

@@ -14,6 +14,8 @@ from amber_gable.store.models import PlanSearch
 from amber_gable.store.types import new_id
 from tests.support.pages import errors, send
 
+pytestmark = pytest.mark.small
+
 
 @pytest.fixture
 def kept(opened, job):
@@ -48,6 +50,7 @@ def starts(schedule):
     return [(s.id, s.starts_at, s.painters) for s in schedule.stints]
 
 
+@pytest.mark.four
 def test_a_search_is_followed_taken_and_undone(client, opened, job, wasteful):
     assert "Look for a better plan" in client.get("/crew").text
     searching.begin_search(opened, tries=30)
@@ -60,14 +63,15 @@ def test_a_search_is_followed_taken_and_undone(client, opened, job, wasteful):
     look = ended(opened)
     assert (look.state, look.tried, look.tries) == ("done", 30, 30)
     assert look.first is not None
-    assert look.first.total == pytest.approx(wasteful.cost.total)
+    # What a plan is made from, before it is settled, which only makes it cheaper.
+    assert look.first.total >= wasteful.cost.total - 0.01
     assert look.is_better, "this crew waits for hours beside work of other houses"
     page = client.get("/crew").text
     assert "less was found" in page
     assert starts(schedules.saved(opened, job)) == starts(wasteful), "nothing is changed until it is taken"
     assert send(client, f"/crew/search/{look.id}", {}).headers["hx-redirect"].endswith("/crew#plan-cost")
     taken = schedules.saved(opened, job)
-    assert taken.cost.total == pytest.approx(look.best.total)
+    assert taken.cost.total <= look.best.total + 0.01
     # Mending goes on in the way that was taken, and moves nothing by itself.
     again = schedules.make(opened, job)
     assert [s for s in starts(again) if s[1] < again.stints[0].starts_at] == []

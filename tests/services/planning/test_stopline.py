@@ -18,6 +18,8 @@ from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.web.views.windows.stopline import words_of
 
+pytestmark = pytest.mark.small
+
 
 def stop(opened, job, name="East wall", **asked):
     whole = jobs.whole(opened, job.id)
@@ -40,6 +42,7 @@ def test_a_wet_wall_is_not_begun(opened, job):
     assert found.limit_at > found.now
 
 
+@pytest.mark.four
 def test_pace_and_areas_are_those_of_the_take_off(opened, morning):
     found = stop(opened, morning)
     coat = coatings_of(opened, morning)[found.surface.id].hours[0]
@@ -53,6 +56,7 @@ def test_pace_and_areas_are_those_of_the_take_off(opened, morning):
     assert stop(opened, morning, begins="right").line.ahead[-1].joint.name == "the left corner"
 
 
+@pytest.mark.four
 def test_rain_that_somebody_sees_moves_the_stop_at_once_and_is_taken_back(opened, morning):
     before = stop(opened, morning, painters=1)
     assert before.line.is_whole or before.line.stop

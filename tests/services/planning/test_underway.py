@@ -8,6 +8,8 @@ from amber_gable.services.planning import schedules
 from amber_gable.services.planning.making import underway
 from amber_gable.services.planning.making.underway import StoppedError
 
+pytestmark = pytest.mark.small
+
 
 def test_a_planning_says_how_far_it_is_and_is_written_once(opened, job):
     said = []

@@ -27,6 +27,8 @@ from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.web.sentences import next_step
 
+pytestmark = pytest.mark.small
+
 
 def ahead_of(opened, job):
     return outlook.outlook(opened, job, outlook.status(opened, job))
@@ -39,6 +41,7 @@ def planned(opened, job):
     return {j.id: (j, schedules.saved(opened, j)) for j in (jobs.whole(opened, row.id) for row in jobs.list_jobs(opened))}
 
 
+@pytest.mark.four
 def test_every_hour_of_the_take_off_is_done_planned_or_named(opened, planned):
     for job, kept in planned.values():
         standing = standing_work(opened, job, ahead_of(opened, job))
@@ -95,6 +98,7 @@ def test_steps_follow_one_another_dry_and_coats_lie_in_their_windows(opened, pla
             assert (judged.windows.states[row, span] != SHUT).all(), f"{job.name}: {visit.surface_name}"
 
 
+@pytest.mark.four
 def test_a_wall_that_the_plan_washes_waits_until_what_lies_under_its_film_is_dry(opened, job):
     other = next(j for row in jobs.list_jobs(opened) if (j := jobs.whole(opened, row.id)).name == "Slipway Boathouse")
     ahead = ahead_of(opened, other)
@@ -201,6 +205,7 @@ def test_an_entry_that_cannot_be_is_refused_at_its_field(opened, job, said, fiel
     assert set(caught.value.errors) == {field}
 
 
+@pytest.mark.four
 def test_evenings_show_the_record_then_the_plan(opened, job, planned):
     _, kept = planned[job.id]
     ahead = ahead_of(opened, job)

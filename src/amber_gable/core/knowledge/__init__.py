@@ -79,6 +79,10 @@ class Knowledge(TableRow):
     systems: Systems
     site_log: SiteLog
 
+    def filler_of(self, use: str) -> Sundry | None:
+        """Return the sundry that fills or seals where a step uses up a consumable; the firm's own comes before the shipped."""
+        return next((row for row in reversed(self.sundries.values()) if row.family == use), None)
+
     def cladding_of(self, substrate: str, lies_on: str = "") -> Cladding:
         """Return what a substrate is to the weather.
 

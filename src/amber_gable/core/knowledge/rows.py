@@ -102,8 +102,6 @@ class Product(TableRow):
     touch_h: float = Field(gt=0)
     recoat_h: float = Field(gt=0)
     cure_h: float = Field(default=336.0, ge=0)
-    # From then on dew does not mark it.
-    early_moisture_h: float = Field(default=4.0, ge=0)
     # Of what it goes on, by the meter for that material; pH of masonry.
     max_moisture_pct: float = Field(default=15.0, gt=0, le=100)
     max_ph: float = Field(default=14.0, ge=0, le=14)
@@ -129,13 +127,12 @@ class Sundry(TableRow):
     name: str = Field(min_length=1, max_length=120)
     family: str
     min_air_temp_c: float
-    # Hours until the next step; of mixed fillers, until it sets in the pot.
+    # Hours until the next step, by the law of the step that uses it; of what is mixed, until it sets in the pot.
     ready_h: float = Field(default=0.0, ge=0)
     pot_life_h: float = Field(default=0.0, ge=0)
     # Parts of water to one of concentrate, strongest and weakest; empty for what is used as it is.
     mix: tuple[float, ...] = ()
     mix_text: str = ""
-    yield_text: str = ""
     # Area wetted by a litre of the mix, and how long it stands.
     spread_m2_per_l: float = Field(default=0.0, ge=0)
     contact_min: float = Field(default=0.0, ge=0)
@@ -262,8 +259,6 @@ class HireRates(TableRow):
 class Method(TableRow):
     label: str
     loss_pct: float = Field(ge=0, le=95)
-    first_coat_m2_per_h: float = Field(gt=0)
-    next_coat_m2_per_h: float = Field(gt=0)
     max_wind_m_s: float | None = None
     wind_pct: float = Field(default=0.0, ge=0, le=90)
     wear_pct: float = Field(default=0.0, ge=0, le=100)
@@ -300,6 +295,7 @@ class Condition(TableRow):
     group: Literal["sound", "film", "wood", "masonry", "metal", "joint", "stain", "damage"]
     # Families of substrate it is found on; empty for all.
     families: tuple[str, ...] = ()
+    # How deep or wide it is decides what is done.
     asks_depth: bool = False
     means: str
     source: str

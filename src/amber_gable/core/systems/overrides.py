@@ -13,7 +13,7 @@ from amber_gable.core.knowledge import Knowledge, Phase, Wait
 from amber_gable.core.knowledge.system_rows import ANY_WEATHER
 from amber_gable.core.systems.facts import Facts
 from amber_gable.core.systems.rules import Reason
-from amber_gable.core.systems.specify import Step, System, blocked_by, cautions_of, late_tags
+from amber_gable.core.systems.specify import Step, System, as_labelled, blocked_by, cautions_of, late_tags
 from amber_gable.errors import FieldErrors
 
 Op = Literal["drop", "add", "move", "replace", "note"]
@@ -122,8 +122,9 @@ def _from_table(key: str, edit: Edit, knowledge: Knowledge, phase: Phase, number
             (), "Done as written.", (), (_by_hand(edit.note),), "by hand",
         )  # fmt: skip
     row = knowledge.systems.steps[key]
+    does, wait = as_labelled(row, row.wait, knowledge)
     return Step(
-        key, row.label, phase, row.does, "", 0, row.rate, row.of, row.wait, row.weather, row.tools, row.uses, row.chemicals, row.ppe,
+        key, row.label, phase, does, "", 0, row.rate, row.of, wait, row.weather, row.tools, row.uses, row.chemicals, row.ppe,
         row.check, (), (_by_hand(edit.note),), row.source,
     )  # fmt: skip
 

@@ -174,9 +174,22 @@ def blocked_by(row: StepRow, facts: Facts) -> tuple[str, ...]:
     return (*held, "silica") if "silica" in row.hazards and facts.silica != "works-under" else held
 
 
-def _prepared(key: str, row: StepRow, reasons: Sequence[Reason], facts: Facts, wait: Wait) -> Step:
+def as_labelled(row: StepRow, wait: Wait, knowledge: Knowledge) -> tuple[str, Wait]:
+    """Return what a step does and the wait after it, by the labels of what it fills or seals with: the label wins."""
+    does = row.does
+    for filler in filter(None, (knowledge.filler_of(use) for use in row.uses)):
+        if filler.ready_h:
+            wait = Wait(hours=filler.ready_h, law=wait.law if wait.hours else "drying")
+        sets = f"it sets in the pot in {60 * filler.pot_life_h:.0f} min" if filler.pot_life_h else ""
+        if mixed := ", ".join(filter(None, (filler.mix_text, sets))):
+            does = f"{does} {filler.name}: {mixed}."
+    return does, wait
+
+
+def _prepared(key: str, row: StepRow, reasons: Sequence[Reason], facts: Facts, wait: Wait, knowledge: Knowledge) -> Step:
+    does, wait = as_labelled(row, wait, knowledge)
     return Step(
-        key, row.label, row.phase, row.does, "", 0, row.rate, row.of, wait, row.weather, row.tools, row.uses, row.chemicals, row.ppe,
+        key, row.label, row.phase, does, "", 0, row.rate, row.of, wait, row.weather, row.tools, row.uses, row.chemicals, row.ppe,
         row.check, blocked_by(row, facts), tuple(reasons), row.source,
     )  # fmt: skip
 
@@ -295,7 +308,7 @@ def specify(facts: Facts, knowledge: Knowledge, has_alkyd: bool = False) -> Syst
     rows = knowledge.systems.steps
     waits = _waits(decided, facts, knowledge)
     refusals = _raised("refuse", matches, knowledge)
-    steps = [_prepared(key, rows[key], reasons, facts, waits.get(key, rows[key].wait)) for key, reasons in standing.items()]
+    steps = [_prepared(key, rows[key], reasons, facts, waits.get(key, rows[key].wait), knowledge) for key, reasons in standing.items()]
     coats = _coats(decided, knowledge, standing)
     if "test-patch" in standing and facts.patch != "holds":
         # What is put on waits for the patch; a patch that failed asks for another system.

@@ -60,6 +60,10 @@ class Line:
     def waiting(self) -> int:
         return len(self._turns)
 
+    def full(self) -> BusyError | None:
+        """Return when to come back where no more may stand in line."""
+        return self._busy() if self.waiting >= self.lane.in_line else None
+
     def _busy(self) -> BusyError:
         return BusyError(min(_COMES_BACK_S + math.ceil(self.waiting * self._lasts_s / self.lane.at_work), _MOST_S))
 
@@ -67,8 +71,8 @@ class Line:
         if self.at_work < self.lane.at_work:
             self.at_work += 1
             return
-        if self.waiting >= self.lane.in_line:
-            raise self._busy()
+        if (full := self.full()) is not None:
+            raise full
         turn = asyncio.get_running_loop().create_future()
         self._turns.append(turn)
         try:

@@ -18,6 +18,8 @@ from amber_gable.services.planning import morning, schedules
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.web.sentences import next_step
 
+pytestmark = pytest.mark.small
+
 
 @pytest.fixture
 def wall(job):
@@ -131,6 +133,7 @@ def test_a_coat_that_nobody_ended_is_not_painted_on_through_the_night(opened, jo
     assert [a for a in alarms_of(opened, job) if a.id.startswith("stroke")] == []
 
 
+@pytest.mark.four
 def test_what_waits_for_a_word_is_asked_before_what_comes_days_later(opened, job):
     schedules.make(opened, job)
     today = [s for s in schedules.saved(opened, job).stints if s.starts_at.date() == opened.clock.now().date() and not s.is_expected]

@@ -15,6 +15,8 @@ from amber_gable.services.planning import schedules
 from amber_gable.services.planning.myday import my_day
 from amber_gable.services.takeoff.tasks import tasks_of
 
+pytestmark = pytest.mark.small
+
 
 @pytest.fixture
 def coat(opened, job):

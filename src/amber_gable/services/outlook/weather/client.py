@@ -118,10 +118,11 @@ class WeatherClient:
         self._asking: set[str] = set()
         self._opening = threading.Lock()
         self._http: Any = None
+        self._is_closed = False
 
     def move_to(self, url: str) -> None:
         """Ask another service from now on; what was wrong with the last one says nothing of it. An empty address is none."""
-        self.close()
+        self._hang_up()
         with self._lock:
             self.url, self.quiet_until_s, self.last_fault, self.warning = url.rstrip("/"), 0.0, "", ""
             self._asked.clear()
@@ -156,6 +157,8 @@ class WeatherClient:
         if not self.url:
             raise WeatherServiceError("No weather service is named yet.")
         with self._opening:
+            if self._is_closed:
+                raise WeatherServiceError("The application ends; the weather service is not asked any more.")
             if self._http is None:
                 # trust_env off: a proxy from the environment must not see a building's whereabouts.
                 # Nothing packed is asked for: what is read is then what is counted.
@@ -196,10 +199,15 @@ class WeatherClient:
         try:
             return answers.result(self.timeout_s)
         except TimeoutError as fault:
-            self.close()
+            self._hang_up()
             raise WeatherServiceError("The weather service is too slow to answer.") from fault
 
     def close(self) -> None:
+        """Let go of the connection for good: a question that comes late opens no other, which nobody would close."""
+        self._is_closed = True
+        self._hang_up()
+
+    def _hang_up(self) -> None:
         """Let go of the connection; the next question opens another."""
         with self._opening:
             if self._http is not None:

@@ -149,7 +149,7 @@ def _light(side: SideToLook | None, now: datetime) -> str:
 def _row(scope: Scope, job: Job, mark: Mark) -> MarkRow:
     kind, zone = scope.knowledge.site_log.marks[mark.kind], zone_of(job)
     size = (
-        f", {show(mark.size_m, 'small length', job.units) if mark.size_m < 1 else show(mark.size_m, 'length', job.units)}"
+        f", {show(1000 * mark.size_m, 'small length', job.units) if mark.size_m < 1 else show(mark.size_m, 'length', job.units)}"
         if mark.size_m
         else ""
     )

@@ -78,6 +78,8 @@ let carried_at = 0;
 self.addEventListener("message", (event) => {
   if (!event.data?.carry) return;
   event.waitUntil((async () => {
+    // A page that was on its way while the worker began is nobody's until somebody claims it.
+    await self.clients.claim().catch(() => {});
     const pages = await caches.open(PAGES);
     if (Date.now() - carried_at > CARRY_MS) {
       try {
