@@ -6,7 +6,7 @@ from playwright.sync_api import Page, expect
 from tests.support.browsing import violations
 from tests.support.seeded import running
 
-pytestmark = pytest.mark.e2e
+pytestmark = [pytest.mark.e2e, pytest.mark.small]
 
 STAGES = ("survey", "systems", "takeoff", "windows", "schedule", "log")
 PARTS = ("blocks", "items", "around", "gates", "walk", "facts", "files", "walk/around/damage")

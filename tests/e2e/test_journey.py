@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from tests.support.serving import step_clock
 
-pytestmark = pytest.mark.e2e
+pytestmark = [pytest.mark.e2e, pytest.mark.small]
 
 COTTAGE = {
     "Name": "Ferry Cottage", "Year built": "1962", "Latitude": "43.81", "Longitude": "-91.22", "Altitude": "680 ft",
@@ -157,6 +157,7 @@ def test_hours_are_scrubbed_without_asking_the_server(quiet_page: Page, site):
     expect(page.locator("#hour-word")).to_have_text("Tue 06:45")
 
 
+@pytest.mark.four
 def test_colour_is_never_alone(quiet_page: Page, site):
     page = quiet_page
     page.goto(site.job("windows"))

@@ -12,7 +12,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from sqlalchemy import Engine, delete
 
@@ -29,6 +29,7 @@ from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.store.models import ForecastIssue, ObservedHour
 from tests.support.serving import Site, open_at, open_like, serve_on, weather_behind_a_port
 
+_T = TypeVar("_T")
 _WARM, _DATA = "warm.pickle", "data"
 # What such a key begins with; an outlook's begins with its place.
 _CONTENT = ("lit", "peak", "clear day", "sun side", "hours", "chances", "laid", "planned")
@@ -75,7 +76,19 @@ def _is_content(key: Hashable) -> bool:
     return isinstance(key, tuple) and (key[0] in _CONTENT if isinstance(key[0], str) else isinstance(key[0], Place))
 
 
-def _make(folder: Path, write: Callable[[App], object]) -> None:
+def made_once(folder: Path, make: Callable[[], _T]) -> _T:
+    """Return what `make` gives, made in a folder by whichever process of the run comes first; the others wait for it, and read it."""
+    with folder.with_suffix(".lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (folder / _WARM).exists():
+            shutil.rmtree(folder, ignore_errors=True)
+            folder.mkdir()
+            (folder / _WARM).write_bytes(pickle.dumps(make()))
+    found: _T = pickle.loads((folder / _WARM).read_bytes())
+    return found
+
+
+def _make(folder: Path, write: Callable[[App], object]) -> OrderedDict[Hashable, tuple[Any, int]]:
     scope = open_at(folder / _DATA)
     write(scope.app)
     for row in jobs.list_jobs(scope):
@@ -88,8 +101,8 @@ def _make(folder: Path, write: Callable[[App], object]) -> None:
         chances_of(scope, house, ahead, surface_id)
     # What most tests ask for first; nothing is written.
     plan_jobs(scope, running_outlooks(scope))
-    (folder / _WARM).write_bytes(pickle.dumps(scope.app.cache._kept))
     scope.app.close()
+    return scope.app.cache._kept
 
 
 def seeded(root: Path, name: str = "seeded", write: Callable[[App], object] = seed) -> tuple[Path, Pool]:
@@ -105,14 +118,8 @@ def seeded(root: Path, name: str = "seeded", write: Callable[[App], object] = se
         What writes that world into an empty application.
     """
     folder = root / name
-    with (root / f"{name}.lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        if not (folder / _WARM).exists():
-            shutil.rmtree(folder, ignore_errors=True)
-            folder.mkdir()
-            _make(folder, write)
     pool = Pool()
-    pool.kept = pickle.loads((folder / _WARM).read_bytes())
+    pool.kept = made_once(folder, lambda: _make(folder, write))
     pool.size_bytes = sum(size for _, size in pool.kept.values())
     return folder / _DATA, pool
 

@@ -3,6 +3,7 @@
 import re
 from html.parser import HTMLParser
 
+import pytest
 from fastapi.routing import APIRoute
 
 from amber_gable.core.planning.state import Told
@@ -27,6 +28,8 @@ from amber_gable.web.door.formroute import KEY, FormRoute
 from tests.support.pages import HTMX
 from tests.support.records import everything
 from tests.support.surveys import CLEARED, picture
+
+pytestmark = pytest.mark.small
 
 # What else an address may hold, each with a word that is right where it is asked for.
 WORDS = {
@@ -79,6 +82,7 @@ def asked(client, route: APIRoute, path: str):
     return client.request(method, path, headers=HTMX if method == "POST" else {}, follow_redirects=False)
 
 
+@pytest.mark.four
 def test_what_is_unknown_or_another_jobs_is_not_found_and_nothing_changes(client, opened, job):
     other = jobs.whole(opened, jobs.list_jobs(opened)[1].id)
     filled(opened, other)

@@ -15,6 +15,8 @@ from tests.support.pages import HTMX, errors, send
 from tests.support.records import everything
 from tests.web.test_pages import NEW_JOB
 
+pytestmark = pytest.mark.small
+
 KEY = "a-key-of-a-form-1"
 
 
@@ -96,6 +98,7 @@ def test_an_answer_that_was_lost_is_given_by_another_process(client, opened):
     assert again.headers["hx-redirect"].split("/")[-2] == first.headers["hx-redirect"].split("/")[-2], "to the job that was made"
 
 
+@pytest.mark.four
 def test_an_import_by_the_api_is_taken_once_by_its_header(client, opened, job):
     bundle = client.get(f"/jobs/{job.id}/survey.json").content
     head = {"idempotency-key": KEY}

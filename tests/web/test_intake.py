@@ -18,6 +18,8 @@ from amber_gable.web.forms import TypedForm, number_in, whole_in
 from tests.support.pages import HTMX, send
 from tests.support.serving import Served
 
+pytestmark = pytest.mark.small
+
 
 def test_a_body_over_its_limit_is_refused_before_it_is_read(client, opened, job):
     for path, size in (("/jobs", 2_000_000), (f"/jobs/{job.id}/facts", 2_000_000), ("/api/jobs", 9_000_000)):

@@ -9,6 +9,8 @@ from amber_gable.services.planning import schedules
 from amber_gable.services.planning.making.far import is_region, public_holidays
 from tests.support.pages import errors, send
 
+pytestmark = pytest.mark.small
+
 GIVEN = {
     "product": "", "method": "roller", "access": "ladder", "sun_rule": "surface-cap", "max_rain_probability_pct": "30", "coats": "",
     "painters": "2", "day_starts_h": "7", "day_ends_h": "18", "loud_from_h": "8", "loud_until_h": "18", "region": "", "promised": "",
@@ -49,6 +51,7 @@ def test_a_promise_that_is_missed_costs_what_it_says(client, opened, job):
     assert ends > date(2026, 9, 16)
 
 
+@pytest.mark.four
 def test_loud_machines_run_in_their_hours_only(client, opened):
     boathouse = next(j for j in jobs.list_jobs(opened) if j.name == "Slipway Boathouse")
     loud = {"loud_from_h": "11", "loud_until_h": "15", "method": "sprayer", "access": "lift"}

@@ -2,11 +2,14 @@
 
 import io
 
+import pytest
 from pypdf import PdfReader
 
 from amber_gable.services.jobs import jobs
 from amber_gable.services.office import bids
 from tests.support.pages import send
+
+pytestmark = pytest.mark.small
 
 OWNER = {
     "owner_name": "A. Fenwright", "owner_phone": "555 0142", "owner_address": "3 Millrace Lane", "owner_reach": "evenings, by text",

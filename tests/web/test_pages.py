@@ -21,6 +21,8 @@ from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW
 from tests.support.weathers import HERON_FERRY, simulated
 
+pytestmark = pytest.mark.small
+
 NEW_JOB = {
     "name": "Ferry Cottage", "units": "us", "year_built": "1950", "crew": "Ines, Marlow", "latitude_deg": "43.81", "longitude_deg": "-91.2",
     "altitude_m": "680", "time_zone": "America/Chicago", "across_m": "32' 6\"", "deep_m": "24 ft", "eaves_height_m": "9'",
@@ -175,6 +177,7 @@ def test_house_rules_move_the_windows(client, opened, job):
     assert "end after it starts" in errors(send(client, f"/jobs/{job.id}/rules", rules | {"day_ends_h": "7"}, "r"))["r-day_ends_h"]
 
 
+@pytest.mark.four
 def test_take_off_shows_its_arithmetic(client, job):
     text = client.get(f"/jobs/{job.id}/takeoff").text
     assert "552 ft²" in text
@@ -185,6 +188,7 @@ def test_take_off_shows_its_arithmetic(client, job):
     assert "µm" not in text, "nothing metric in a US job"
 
 
+@pytest.mark.four
 def test_the_windows_payload_is_small_and_complete(client, job):
     answer = client.get(f"/jobs/{job.id}/windows")
     payload = json.loads(re.search(r'data-hours-of="job">(.*?)</script>', answer.text, re.S)[1])
@@ -289,6 +293,7 @@ def test_reasons_of_one_surface_on_request(client, job, surface_named):
     assert client.get(f"/jobs/{job.id}/windows/{wall.id}?at=never").status_code == 422
 
 
+@pytest.mark.four
 def test_schedule_and_its_calendar_file(client, job):
     assert client.get(f"/jobs/{job.id}/schedule.ics").status_code == 422
     assert send(client, f"/jobs/{job.id}/schedule", {}).headers["hx-redirect"].endswith("/schedule")
@@ -370,6 +375,7 @@ def test_morning_lists_the_work_of_today_and_tomorrow(client, job):
     assert {day[:3] for day, _ in listed} == {"Tue", "Wed"}
 
 
+@pytest.mark.four
 def test_eight_jobs_share_the_start_page(client, opened):
     for n in range(4):
         assert send(client, "/jobs", NEW_JOB | {"name": f"Ferry Cottage {n}"}).status_code == 200

@@ -20,6 +20,8 @@ from amber_gable.services.office import rates, stock
 from amber_gable.services.office.stock import StockFacts
 from tests.support.pages import send
 
+pytestmark = pytest.mark.small
+
 PAGES = (
     "/", "/jobs", "/bids", "/settings", "/reckoner", *(
         f"/jobs/JOB/{page}" for page in (
@@ -100,6 +102,7 @@ def beside(opened):
     process.wait(timeout=10)
 
 
+@pytest.mark.four
 def test_two_contractors_two_processes_one_database(client: TestClient, opened, job, beside):
     rates.change_prices(opened, {"money.labour_per_h": 61.0})
     stock.add(opened, StockFacts("rivermark-exterior-satin", "#446655", 3.0, "", "our own van"), None)

@@ -18,6 +18,8 @@ from amber_gable.web.views.office.price import changed_words
 from amber_gable.web.views.office.rates import typed
 from tests.support.pages import errors, send
 
+pytestmark = pytest.mark.small
+
 PAGES = (
     "takeoff", "takeoff/sundries", "takeoff/spray", "takeoff/ways", "takeoff/hours", "price", "price/alternatives", "price/changes",
     "truck", "papers", "rates",

@@ -16,6 +16,8 @@ from amber_gable.services.outlook.stepwindows import kinds
 from tests.support.pages import HTMX, errors, send
 from tests.support.serving import DEMO_NOW
 
+pytestmark = pytest.mark.small
+
 
 @pytest.fixture
 def boathouse(opened):
@@ -31,6 +33,7 @@ def fragment(client, job, surface, hours=5.0, query=""):
     return html.unescape(client.get(f"/jobs/{job.id}/windows/{surface.id}?at={at}{query}").text)
 
 
+@pytest.mark.four
 def test_where_overspray_goes_is_said_where_somebody_sprays(client, boathouse):
     text = fragment(client, boathouse, gable_of(boathouse))
     drift = re.findall(r"<li>(.*?)</li>", text.split("Where overspray goes")[1].split("</ul>")[0])
@@ -87,6 +90,7 @@ def test_what_opens_next_comes_first(client, opened, job):
     assert set(rows) == set(ahead.surface_ids)
 
 
+@pytest.mark.four
 def test_windows_shutters_and_trim_have_hours_of_their_own(client, opened, job):
     address = f"/jobs/{job.id}/windows"
     page = client.get(f"{address}?of=round&work=undercoat").text
@@ -106,6 +110,7 @@ def test_windows_shutters_and_trim_have_hours_of_their_own(client, opened, job):
     assert client.get(f"{address}?of=round&work=sealer").status_code == 404
 
 
+@pytest.mark.four
 def test_a_coat_that_few_surfaces_have_has_its_page_on_every_job(client, opened):
     """The surface that the day proposes may not have such a coat: another one is shown."""
     for row in jobs.list_jobs(opened):

@@ -17,6 +17,8 @@ from amber_gable.web.views.plan import startpage
 from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW
 
+pytestmark = pytest.mark.small
+
 
 @pytest.fixture
 def opened(opened):
@@ -121,6 +123,7 @@ def broken(opened, job_id: str) -> None:
             elevation.outline = []
 
 
+@pytest.mark.four
 def test_one_jobs_fault_stays_in_its_own_card_and_the_health_check_names_it(opened, client, job):
     other = jobs.list_jobs(opened)[1]
     broken(opened, other.id)
@@ -142,6 +145,7 @@ def test_a_dead_start_page_is_noticed(client, monkeypatch):
     assert "ZeroDivisionError" in health.json()["start_page"]
 
 
+@pytest.mark.four
 def test_the_full_health_check_gives_figures(client):
     client.get("/")
     figures = client.get("/healthz?full=1").json()
@@ -150,6 +154,7 @@ def test_the_full_health_check_gives_figures(client):
     assert figures["jobs"] == {"running": 4}
 
 
+@pytest.mark.four
 def test_a_card_is_made_once_and_again_when_its_job_the_forecast_or_the_quarter_changes(opened, client, job, surface_named, monkeypatch):
     made = []
     real = startpage._made
@@ -166,6 +171,7 @@ def test_a_card_is_made_once_and_again_when_its_job_the_forecast_or_the_quarter_
     assert len(made) == 9, "the quarter-hour changed"
 
 
+@pytest.mark.four
 def test_a_job_that_is_still_computed_shows_so_and_fills_in(opened, client, job):
     class Keeper:
         is_alive, is_me, hurried, ready, mender = True, False, [], False, Mender()
@@ -203,6 +209,7 @@ def test_only_running_jobs_are_on_the_start_page_and_scheduled(opened, client, j
     assert "No job is running" in client.get("/").text
 
 
+@pytest.mark.four
 def test_the_keeper_prepares_running_jobs_and_keeps_their_faults(opened, job, monkeypatch):
     keeper = Keeper(opened.app)
     keeper._prepare_all()

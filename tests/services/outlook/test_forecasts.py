@@ -18,6 +18,8 @@ from amber_gable.store.models import ForecastIssue, ObservedHour
 from tests.support.seeded import forget_weather
 from tests.support.serving import DEMO_NOW
 
+pytestmark = pytest.mark.small
+
 
 @pytest.fixture
 def opened(opened):

@@ -22,6 +22,8 @@ from amber_gable.store import queries
 from amber_gable.store.models import Base, Sighting
 from tests.support.records import everything, last
 
+pytestmark = pytest.mark.small
+
 
 def ahead_of(opened, job):
     return outlook.outlook(opened, jobs.whole(opened, job.id), outlook.status(opened, job))
@@ -153,6 +155,7 @@ def test_two_ways_side_by_side_differ_by_what_only_one_of_them_has(opened, job, 
         compare(opened, whole, ahead, wall.id, "as-is", "product:snake-oil")
 
 
+@pytest.mark.four
 def test_on_the_boathouse_overspray_is_held_against_the_boats(opened):
     boathouse = next(j for j in jobs.list_jobs(opened) if j.name == "Slipway Boathouse")
     whole = jobs.whole(opened, boathouse.id)
@@ -170,6 +173,7 @@ def test_on_the_boathouse_overspray_is_held_against_the_boats(opened):
         assert limit == (4.5 if toward else 6.7)
 
 
+@pytest.mark.four
 def test_eaves_and_wings_of_the_sample_houses_take_some_sun(opened):
     quarry = next(j for j in jobs.list_jobs(opened) if j.name == "Quarry Lane 9")
     whole = jobs.whole(opened, quarry.id)

@@ -13,6 +13,8 @@ from amber_gable.services.outlook import outlook
 from amber_gable.services.outlook import remedies as services
 from amber_gable.services.systems.coatings import coatings_of
 
+pytestmark = pytest.mark.small
+
 
 def ahead_of(opened, job):
     return outlook.outlook(opened, job, outlook.status(opened, job))
@@ -81,6 +83,7 @@ def test_a_job_says_when_its_wall_opens_and_what_helps(opened, job):
     assert services.better(opened, later, ahead, surface.id, open_at) == services.Better([], [], None)
 
 
+@pytest.mark.four
 def test_on_a_sprayed_job_the_brush_stands_more_wind(opened):
     boathouse = jobs.whole(opened, next(j.id for j in jobs.list_jobs(opened) if j.name == "Slipway Boathouse"))
     ahead = ahead_of(opened, boathouse)

@@ -12,6 +12,8 @@ from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook import outlook, sightings, skywatch
 
+pytestmark = pytest.mark.small
+
 
 def ahead_of(opened, job):
     return outlook.outlook(opened, jobs.whole(opened, job.id), outlook.status(opened, job))
