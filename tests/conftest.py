@@ -3,7 +3,8 @@
 import os
 import shutil
 import threading
-from collections.abc import Callable, Iterator
+import time
+from collections.abc import Callable, Generator, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -19,7 +20,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.store.models import Job
 from amber_gable.web.app import create_app
-from tests.support.pace import is_long
+from tests.support.pace import JOURNEY_S, QUICK_S, is_long, slowness
 from tests.support.seeded import Pool, own_copy, seeded
 from tests.support.serving import InProcessWeather, open_at
 from tests.support.smallworld import seed_small
@@ -28,6 +29,20 @@ from tests.support.smallworld import seed_small
 # One checkout has one verdict: `make test` tries the same examples each time, `make soak` looks for new ones.
 hypothesis_settings.register_profile("project", deadline=None, derandomize=not is_long())
 hypothesis_settings.load_profile("project")
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_call(item: pytest.Item) -> Generator[None, object, object]:
+    """Fail a quick test that takes long: by its own CPU time, as the machine is in this minute; one that must says how long it may take."""
+    began = time.process_time()
+    result = yield
+    took = time.process_time() - began
+    takes = item.get_closest_marker("takes")
+    usual = QUICK_S if item.get_closest_marker("e2e") is None else JOURNEY_S
+    most = takes.args[0] if takes is not None else usual
+    if took > most and not is_long() and item.get_closest_marker("slow") is None and (took := took / slowness()) > most:
+        pytest.fail(f"{item.nodeid} took {took:.1f} s of the processor; it may take {most:g} s", pytrace=False)
+    return result
 
 
 @pytest.fixture(scope="session")

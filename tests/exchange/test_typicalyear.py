@@ -74,6 +74,7 @@ def months_of(file: Path) -> np.ndarray:
     return hours_by_month(place, year.columns, year.utc_offset_h, YEAR, walls, [paint] * 4, [rules] * 4, (7.0, 18.0)).mean(axis=1)
 
 
+@pytest.mark.takes(8)
 def test_the_months_are_as_painters_know_them():
     mild = months_of(MILD)
     # Spring and early autumn are the busy windows (handbook 3): May and September have the most hours, July is hot, January shut.

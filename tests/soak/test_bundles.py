@@ -74,6 +74,7 @@ def kinds(opened):
     return found
 
 
+@pytest.mark.takes(9)
 def test_some_spoilt_bundles(opened, client, kinds):
     """Eight places by chance, and what once broke a page: a list for a choice, no number among readings."""
     chance = random.Random(14)

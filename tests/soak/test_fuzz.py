@@ -18,6 +18,7 @@ def fuzzed(opened, seed: int, count: int, crawled: int) -> Fuzzer:
     return fuzzer
 
 
+@pytest.mark.takes(17)
 def test_a_short_run(opened):
     fuzzer = fuzzed(opened, 1, 120, 50)
     assert len(fuzzer.forms) > 20

@@ -10,6 +10,10 @@ import time
 _NOMINAL_S = 0.0022
 
 
+# What a test may take of the processor, and a journey in the browser, if it does not say that it takes longer ("takes") [s].
+QUICK_S, JOURNEY_S = 3.0, 15.0
+
+
 def plain_work() -> float:
     """Return the CPU seconds of a fixed piece of plain Python: looking up, calling, building."""
     rows = {f"key-{i}": (i, str(i)) for i in range(400)}

@@ -12,7 +12,8 @@ def everything(opened) -> dict[str, list]:
     """All rows of what a user edits, to compare before and after."""
     tables = {name: table for name, table in Base.metadata.tables.items() if name not in NOT_EDITED}
     # A revision counts changes, and undoing one is a change.
-    columns = {name: ", ".join(f'"{c.name}"' for c in table.columns if c.name != "revision") for name, table in tables.items()}
+    counted = ("revision", "house_revision")
+    columns = {name: ", ".join(f'"{c.name}"' for c in table.columns if c.name not in counted) for name, table in tables.items()}
     with opened.app.engine.connect() as connection:
         return {t: sorted(map(tuple, connection.execute(text(f"SELECT {columns[t]} FROM {t}"))), key=repr) for t in tables}
 

@@ -20,6 +20,7 @@ def made(opened, job):
     return schedules.make(opened, job)
 
 
+@pytest.mark.takes(6)
 @pytest.mark.four
 def test_tomorrow_says_who_goes_where_and_drafts_the_messages(client, opened, job):
     assert "Nothing is" in client.get("/tomorrow").text

@@ -82,6 +82,7 @@ def asked(client, route: APIRoute, path: str):
     return client.request(method, path, headers=HTMX if method == "POST" else {}, follow_redirects=False)
 
 
+@pytest.mark.takes(7)
 @pytest.mark.four
 def test_what_is_unknown_or_another_jobs_is_not_found_and_nothing_changes(client, opened, job):
     other = jobs.whole(opened, jobs.list_jobs(opened)[1].id)
@@ -162,6 +163,7 @@ EDITS = re.compile(
 )
 
 
+@pytest.mark.takes(7)
 def test_every_form_has_a_key_of_its_own_and_every_editing_form_its_version(client, opened, job):
     filled(opened, job)
     job = jobs.whole(opened, job.id)
@@ -176,7 +178,7 @@ def test_every_form_has_a_key_of_its_own_and_every_editing_form_its_version(clie
                 assert "version" in fields, f"{path}: the form to {where} does not know which version it shows"
                 edits.add(EDITS.search(where)[1].split("/")[0])
     assert len(keys) == len(set(keys)) > 60
-    assert {"facts", "rules", "rates", "bid", "state", "wanted", "surfaces", "openings", "findings", "blocks", "items", "elevations",
+    assert {"facts", "rules", "rates", "state", "wanted", "surfaces", "openings", "findings", "blocks", "items", "elevations",
             "samples", "extras"} <= edits  # fmt: skip
 
 

@@ -62,6 +62,7 @@ def test_what_cannot_be_is_said_at_its_field(first, empty):
     assert beginning.is_first_run(fresh(empty))
 
 
+@pytest.mark.takes(8)
 def test_sample_jobs_come_with_the_firm_s_own_painters_and_go_one_by_one(first, empty):
     assert send(first, "/begin", FIRM | {"samples": "on"}).headers["hx-redirect"].endswith("/jobs")
     scope = fresh(empty)

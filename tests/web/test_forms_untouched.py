@@ -94,6 +94,7 @@ def shown(text: str) -> str:
     return re.sub(r"<(script|style)\b.*?</\1>|<[^>]+>", " ", text, flags=re.S)
 
 
+@pytest.mark.takes(13)
 def test_every_page_is_well_formed(walked):
     """Read strictly, as a browser forgives it."""
     pages, _ = walked
@@ -161,6 +162,7 @@ def otherwise(form: Form, name: str) -> str | None:
     return f"{value} and more" if is_words else None
 
 
+@pytest.mark.takes(9)
 def test_a_form_sent_back_untouched_changes_nothing(client, opened, forms):
     assert len(list(filter(edits, forms))) > 40
     before = everything(opened)
@@ -174,6 +176,7 @@ def test_a_form_sent_back_untouched_changes_nothing(client, opened, forms):
     assert faults == {}
 
 
+@pytest.mark.takes(12)
 def test_one_field_changed_changes_that_alone(client, opened, forms):
     tried, faults, chance = 0, {}, random.Random(12)
     for form in shapes(forms):
@@ -220,6 +223,7 @@ def unversioned(monkeypatch) -> list[str]:
     return found
 
 
+@pytest.mark.takes(7)
 def test_every_form_that_edits_says_what_it_saw(client, forms, unversioned):
     """Each form of each page is sent; whatever it writes over it names with its version."""
     faults = {}
@@ -233,6 +237,7 @@ def test_every_form_that_edits_says_what_it_saw(client, forms, unversioned):
     assert faults == {}
 
 
+@pytest.mark.takes(5)
 def test_an_old_form_writes_over_nothing(client, opened, forms):
     """Two people have the same form open; the second hears of the first and loses nothing that was typed."""
     tried = 0

@@ -131,6 +131,7 @@ def test_numbers_are_read_as_painters_type_them():
 ODDER = [*ODD[::2], "\ud800", "x" * 5000, "\x00", "🏠" * 50, "<b>"]
 
 
+@pytest.mark.takes(5)
 def test_no_field_of_any_form_breaks_on_odd_text(client, job):
     side = job.building.elevations[0]
     wall = side.surfaces[0]

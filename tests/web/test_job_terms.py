@@ -51,6 +51,7 @@ def test_a_promise_that_is_missed_costs_what_it_says(client, opened, job):
     assert ends > date(2026, 9, 16)
 
 
+@pytest.mark.takes(5)
 @pytest.mark.four
 def test_loud_machines_run_in_their_hours_only(client, opened):
     boathouse = next(j for j in jobs.list_jobs(opened) if j.name == "Slipway Boathouse")

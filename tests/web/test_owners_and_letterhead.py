@@ -30,6 +30,7 @@ def text_of(client, path):
     return " ".join(PdfReader(io.BytesIO(client.get(path).content)).pages[0].extract_text().split())
 
 
+@pytest.mark.takes(5)
 def test_an_owner_and_a_letterhead_stand_on_the_papers(client, opened, job):
     """The proposal names the owner and how to reach the firm; the work order how to reach the owner; remarks stay with the firm."""
     done = client.post(f"/jobs/{job.id}/facts", data=facts_of(job, **OWNER))

@@ -375,6 +375,7 @@ def test_morning_lists_the_work_of_today_and_tomorrow(client, job):
     assert {day[:3] for day, _ in listed} == {"Tue", "Wed"}
 
 
+@pytest.mark.takes(5)
 @pytest.mark.four
 def test_eight_jobs_share_the_start_page(client, opened):
     for n in range(4):

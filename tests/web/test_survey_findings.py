@@ -94,6 +94,7 @@ def test_access_follows_ground_and_choice(client, job, again):
     assert side(again(), "West").access == "lift"
 
 
+@pytest.mark.takes(5)
 def test_gates_stand_in_every_stage_until_they_are_cleared(client, opened, job, again):
     for path in stages(job):
         assert "Preparation cannot start" in client.get(path).text, path

@@ -123,6 +123,7 @@ def test_a_coat_that_few_surfaces_have_has_its_page_on_every_job(client, opened)
                 assert answer.status_code == (200 if work in offered else 404), (row.name, work, of)
 
 
+@pytest.mark.takes(8)
 def test_a_typical_year_is_read_in_shown_by_month_and_taken_out(client, opened, job):
     base = f"/jobs/{job.id}/windows/year"
     assert "No typical year" in client.get(base).text

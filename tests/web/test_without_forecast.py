@@ -86,6 +86,7 @@ CASES = [
 RUN_OUT = [case for case in CASES if case is not forecast_of_three_hours]
 
 
+@pytest.mark.takes(5)
 @pytest.mark.parametrize("case", CASES, ids=lambda c: c.__name__)
 def test_every_page_of_hours_works_and_says_why(opened, client, job, weather, surface_named, case):
     case(opened, client, job, weather)
@@ -123,6 +124,7 @@ def broken(opened, job_id: str) -> None:
             elevation.outline = []
 
 
+@pytest.mark.takes(5)
 @pytest.mark.four
 def test_one_jobs_fault_stays_in_its_own_card_and_the_health_check_names_it(opened, client, job):
     other = jobs.list_jobs(opened)[1]
@@ -145,6 +147,7 @@ def test_a_dead_start_page_is_noticed(client, monkeypatch):
     assert "ZeroDivisionError" in health.json()["start_page"]
 
 
+@pytest.mark.takes(9)
 @pytest.mark.four
 def test_the_full_health_check_gives_figures(client):
     client.get("/")
@@ -154,6 +157,7 @@ def test_the_full_health_check_gives_figures(client):
     assert figures["jobs"] == {"running": 4}
 
 
+@pytest.mark.takes(15)
 @pytest.mark.four
 def test_a_card_is_made_once_and_again_when_its_job_the_forecast_or_the_quarter_changes(opened, client, job, surface_named, monkeypatch):
     made = []
@@ -209,6 +213,7 @@ def test_only_running_jobs_are_on_the_start_page_and_scheduled(opened, client, j
     assert "No job is running" in client.get("/").text
 
 
+@pytest.mark.takes(11)
 @pytest.mark.four
 def test_the_keeper_prepares_running_jobs_and_keeps_their_faults(opened, job, monkeypatch):
     keeper = Keeper(opened.app)

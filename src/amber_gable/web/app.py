@@ -1,5 +1,6 @@
 """The application: routes, static files, handlers, and a warm start of what imports slowly."""
 
+import gc
 import logging
 import os
 import sys
@@ -35,6 +36,9 @@ from amber_gable.web.routes.survey import around, blocks, findings, items, openi
 from amber_gable.web.templating import STATIC
 
 _SWITCH_S = 0.0005
+# A full collection of what a firm of thirty jobs holds stops every thread for a third of a second: what was there when the application
+# had started is not looked through again, and the rest seldom. Young garbage is collected as ever.
+_GARBAGE = (20_000, 25, 25)
 # Pages that listen hold their connections open: the end does not wait for them longer [s], nor then for threads that compute.
 _ENDS_S = 3
 _LINGERS_S = 2.0
@@ -55,6 +59,8 @@ def _warm(app: App) -> None:
     """Import what takes long while nobody waits for it; healthy means ready."""
     try:
         modules()
+        gc.collect()
+        gc.freeze()
     finally:
         app.is_ready = True
 
@@ -147,7 +153,9 @@ def run_until_stopped(app: FastAPI, **given: Any) -> None:
 
     # A thread that computes gives way to the event loop and to pages sooner than by default (5 ms, for each thread again).
     sys.setswitchinterval(_SWITCH_S)
-    uvicorn.run(app, log_level="warning", timeout_graceful_shutdown=_ENDS_S, timeout_keep_alive=_KEEPS_S, **given)
+    gc.set_threshold(*_GARBAGE)
+    # The event loop of the library: another that asks for the interpreter at each event waits for every thread that computes.
+    uvicorn.run(app, loop="asyncio", log_level="warning", timeout_graceful_shutdown=_ENDS_S, timeout_keep_alive=_KEEPS_S, **given)
 
 
 def end_process() -> None:

@@ -30,6 +30,7 @@ def test_saturation_over_ice(temp_c, pascals):
     assert air.saturation_pressure_over_ice_pa(temp_c) == pytest.approx(pascals, rel=1e-3)
 
 
+@pytest.mark.takes(11)
 @pytest.mark.parametrize("pressure_pa", [101_325.0, 84_000.0])
 def test_dew_point_and_wet_bulb_agree_with_psychrolib(pressure_pa):
     checked = 0

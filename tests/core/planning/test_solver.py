@@ -37,6 +37,7 @@ def test_projects_of_thirty_tasks_are_solved_to_the_optimum(seed):
     assert schedules.faults(request, answer["starts"]) == []
 
 
+@pytest.mark.takes(7)
 def test_tiny_problems_equal_a_search_of_all_plans():
     for seed in range(150):
         request = schedules.tiny(seed)
@@ -116,6 +117,7 @@ def test_bad_requests_are_refused_at_their_path(change, field, words):
     assert fault.value.field == field
 
 
+@pytest.mark.takes(20)
 def test_a_large_request_is_answered_within_its_limit():
     """A thousand tasks that cannot all fit, and five thousand with a second: an answer all the same, in about that time."""
     crowd = BASE | {"horizon_steps": 300, "crew": 6, "tasks": [task(f"t{n}", 3, crew=n % 4) for n in range(1000)], "time_limit_s": 2}

@@ -81,6 +81,7 @@ def test_a_stricter_label_never_raises_a_chance():
     assert (strict[known] <= loose[known]).all()
 
 
+@pytest.mark.takes(6)
 def test_the_fit_finds_the_model_that_errors_were_drawn_from():
     base = steady(241, 15.0, 60.0, 3.0, 50.0, rain_mm=np.zeros(241), rain_probability_pct=np.zeros(241))
     issued = float(base.epoch_s[0])
@@ -104,6 +105,7 @@ def test_reliability_by_hand():
     assert found.miss_frac == pytest.approx((0.05 + 3 * (0.74667 - 2 / 3) + 0) / 5, abs=1e-3)
 
 
+@pytest.mark.takes(5)
 @pytest.mark.parametrize("truth", [calibrate.Truth(), calibrate.COLDER])
 def test_over_a_part_of_a_season_chances_come_true_about_as_often_as_they_say(truth):
     # A twentieth of what `make calibrate` asks for; its plot and figures are in docs/calibration.md.

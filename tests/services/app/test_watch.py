@@ -25,6 +25,7 @@ def without_its_log(file):
     file.with_name(f"{file.name}-wal").unlink()
 
 
+@pytest.mark.takes(6)
 @pytest.mark.parametrize(("happens", "words"), [(gone, "is gone"), (swapped, "was replaced"), (without_its_log, "was taken away")])
 def test_what_happens_to_the_file_is_noticed_before_anything_is_acknowledged(seeded_folder, tmp_path, happens, words):
     shutil.copytree(seeded_folder, tmp_path / "data")

@@ -53,6 +53,7 @@ def test_hours_are_those_of_the_record_each_counted_once(opened, week):
     assert hours_by_day(before) == {"Ines": {date(2026, 9, 20): 1.0}, "Marlow": {date(2026, 9, 20): 1.0}}
 
 
+@pytest.mark.takes(5)
 def test_page_file_and_paper_say_the_same(client, opened, week):
     page = client.get(f"/crew/hours?week={MONDAY.isoformat()}").text
     assert "6.5 hours in the week of Mon 21 Sep" in page

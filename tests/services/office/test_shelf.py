@@ -172,6 +172,6 @@ def test_a_sheet_that_no_longer_reads_does_not_take_the_shelf_down(opened, job):
     with opened.writing() as session:
         row = shelf.queries.shelf_rows(session, opened.contractor_id)[0]
         row.sheet = {**row.sheet, "family": "a family of before"}
-        shelf.queries.raise_revisions(session, set(), opened.contractor_id)
+        shelf.queries.raise_revisions(session, set(), opened.contractor_id, of_house=True)
     opened.renew()
     assert opened.knowledge.products[SATIN] == shipped().products[SATIN]

@@ -87,6 +87,7 @@ def test_simulated_outcomes_end_within_the_range_nearly_always(opened, job):
         assert 0.45 < (high - low) / (found.high - found.low) < 0.95
 
 
+@pytest.mark.takes(5)
 def test_worse_condition_and_a_larger_house_never_cost_less(opened):
     likely = {g: range_of(opened, quick_job(opened, g, g)).likely for g in ("good", "fair", "poor")}
     assert likely["good"] < likely["fair"] < likely["poor"]

@@ -16,6 +16,7 @@ def ahead_of(opened, job):
     return outlook.outlook(opened, jobs.whole(opened, job.id), outlook.status(opened, job))
 
 
+@pytest.mark.takes(7)
 def test_cold_damp_readings_lower_the_chances_here_and_nowhere_else(opened, job):
     wall = next(s for e in job.building.elevations for s in e.surfaces if s.name == "East wall")
     taken = []

@@ -28,6 +28,7 @@ def found(opened, job):
     return ahead, ahead.row(surface.id), coatings_of(opened, job)[surface.id].product, outlook.rules_for(opened, job)
 
 
+@pytest.mark.takes(8)
 def test_each_remedy_gives_the_state_that_the_engine_gives(found):
     ahead, row, product, rules = found
     climate = ahead.windows.climate

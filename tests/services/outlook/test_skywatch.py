@@ -33,6 +33,7 @@ def rows_of(ahead, job, *names):
     return [ahead.row(s.id) for e in job.building.elevations if e.name in names for s in e.surfaces if s.is_painted]
 
 
+@pytest.mark.takes(5)
 def test_rain_goes_on_until_somebody_says_that_it_stopped(opened, noon):
     dry = ahead_of(opened, noon)
     assert (dry.windows.states[:, dry.step_at(opened.clock.now())] != SHUT).any()

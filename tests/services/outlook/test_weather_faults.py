@@ -96,18 +96,17 @@ def test_however_it_misbehaves_it_costs_one_time_out(opened, job, says, words):
 
 def test_one_page_asks_and_the_others_do_not_wait(opened, job):
     service = Raw(trickled)
-    opened.app.weather = WeatherClient(service.url, 1.5)
+    opened.app.weather = WeatherClient(service.url, 60.0)
     first = threading.Thread(target=outlook.status, args=(opened, job))
     first.start()
     while not service.asked:
         time.sleep(0.01)
-    began = time.monotonic()
     for _ in range(5):
         outlook.status(opened, job)
-    assert time.monotonic() - began < 0.5
-    first.join()
+    assert first.is_alive(), "it still waits for the service, and nobody waited for it"
     opened.weather.close()
     service.close()
+    first.join()
 
 
 def hour(offset: int, **changed) -> dict:

@@ -70,6 +70,7 @@ def test_by_hand_only_is_by_hand_only(keeper, opened, job):
     assert look(keeper, mending.Mender(), 1)
 
 
+@pytest.mark.takes(8)
 def test_work_of_which_nobody_spoke_is_waited_for_until_the_next_morning(keeper, opened, job):
     mender, kept = mending.Mender(), schedules.saved(opened, job)
     first = kept.stints[0]
@@ -110,6 +111,7 @@ def test_work_of_which_nobody_spoke_is_waited_for_until_the_next_morning(keeper,
     assert not asked & {s.id for s in schedules.saved(opened, late).stints}
 
 
+@pytest.mark.takes(8)
 @pytest.mark.four
 def test_two_who_plan_at_once_lose_nothing(keeper, opened, job, monkeypatch):
     """Somebody pins work while the keeper plans: what is pinned stands, the keeper's plan is thrown away."""
@@ -137,6 +139,7 @@ def test_two_who_plan_at_once_lose_nothing(keeper, opened, job, monkeypatch):
     assert pinned.starts_at == wanted.starts_at
 
 
+@pytest.mark.takes(7)
 def test_a_person_who_plans_against_another_is_planned_anew_on_what_stands(opened, job, monkeypatch):
     schedules.make(opened, job)
     whole, others = schedules.plan_jobs, [2]

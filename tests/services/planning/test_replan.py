@@ -43,6 +43,7 @@ def test_planning_twice_moves_nothing(opened, job):
     assert schedules.saved(opened, job).moves == ()
 
 
+@pytest.mark.takes(9)
 @pytest.mark.four
 def test_somebody_ill_moves_that_ones_work_and_what_waits_for_it(opened, job):
     first = plan(opened, job)

@@ -50,6 +50,7 @@ def starts(schedule):
     return [(s.id, s.starts_at, s.painters) for s in schedule.stints]
 
 
+@pytest.mark.takes(7)
 @pytest.mark.four
 def test_a_search_is_followed_taken_and_undone(client, opened, job, wasteful):
     assert "Look for a better plan" in client.get("/crew").text

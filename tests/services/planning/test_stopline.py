@@ -56,6 +56,7 @@ def test_pace_and_areas_are_those_of_the_take_off(opened, morning):
     assert stop(opened, morning, begins="right").line.ahead[-1].joint.name == "the left corner"
 
 
+@pytest.mark.takes(5)
 @pytest.mark.four
 def test_rain_that_somebody_sees_moves_the_stop_at_once_and_is_taken_back(opened, morning):
     before = stop(opened, morning, painters=1)

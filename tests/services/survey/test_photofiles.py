@@ -85,6 +85,7 @@ def large(pixels: tuple[int, int], form: str) -> bytes:
     return out.getvalue()
 
 
+@pytest.mark.takes(5)
 def test_a_camera_of_many_pixels_is_read_small_and_one_of_too_many_refused(opened, job):
     found, upright = photofiles.read_picture(large((12_000, 9_000), "JPEG"))
     assert (found.width_px, found.height_px) == (12_000, 9_000)

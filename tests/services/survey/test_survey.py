@@ -155,6 +155,7 @@ def test_every_edit_is_undone_exactly(opened, job, name):
     assert revisions == sorted(set(revisions)), revisions
 
 
+@pytest.mark.takes(7)
 def test_all_edits_one_after_another_are_undone_back_to_the_start(opened, job):
     start = everything(opened)
     done = 0

@@ -182,6 +182,7 @@ def holds_together(opened: Any, job: Any, knowledge: Any) -> None:
         assert line.net_area_m2 >= 0
 
 
+@pytest.mark.takes(14)
 @pytest.mark.parametrize("seed", [1, *(pytest.param(n, marks=pytest.mark.slow) for n in (0, *range(2, 8)))])
 def test_wherever_one_wanders_the_building_holds_together_and_can_be_undone(opened, knowledge, seed):
     every = jobs.list_jobs(opened)

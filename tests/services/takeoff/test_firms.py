@@ -7,6 +7,7 @@ from scripts.firms import FIRMS, GRADES, house_of
 BANDS = {1: (0.9, 1.9), 2: (0.5, 1.4)}
 
 
+@pytest.mark.takes(5)
 @pytest.mark.parametrize("substrate", ["wood-siding", "stucco"])
 def test_a_house_takes_plausible_hours_and_more_the_worse_it_is(opened, substrate):
     solo, three, european = ({g: house_of(opened, firm, substrate, g, 2) for g in GRADES} for firm in FIRMS)

@@ -30,12 +30,12 @@ class Lane:
 
 # Entries of the crew have a lane of their own: no page and no long change of the office stands before them.
 # A foreign program that holds the database stops the lanes that write, never the one that reads.
-PAGES = Lane("pages", at_work=6, in_line=48, waits_at_most_s=8.0)
-CHANGES = Lane("changes", at_work=3, in_line=32, waits_at_most_s=8.0)
-ENTRIES = Lane("entries", at_work=3, in_line=96, waits_at_most_s=8.0)
+PAGES = Lane("pages", at_work=2, in_line=16, waits_at_most_s=8.0)
+CHANGES = Lane("changes", at_work=2, in_line=16, waits_at_most_s=8.0)
+ENTRIES = Lane("entries", at_work=2, in_line=24, waits_at_most_s=8.0)
 # What a page hears while it is open, and the page of a fault: short, and never behind the others.
-NEWS = Lane("news", at_work=2, in_line=250, waits_at_most_s=30.0)
-FAULTS = Lane("faults", at_work=2, in_line=64, waits_at_most_s=8.0)
+NEWS = Lane("news", at_work=1, in_line=250, waits_at_most_s=30.0)
+FAULTS = Lane("faults", at_work=1, in_line=64, waits_at_most_s=8.0)
 LANES = (PAGES, CHANGES, ENTRIES, NEWS, FAULTS)
 
 # A request reads in one session and, within it, opens at most one more to write or to read by itself.

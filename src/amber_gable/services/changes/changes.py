@@ -32,6 +32,8 @@ _SAME_M = 1e-6
 
 # What is laid over the tables: a change of it lays them anew.
 _LAID = {ShelfRow.__tablename__, Contractor.__tablename__}
+# What is said of a house and planned for it: fifty phones write there all day, and nothing that is known of the house itself rests on it.
+_SAID = {"log_entries", "plan_searches", "readings", "schedules", "sightings", "work_entries"}
 
 
 def _columns(row: Any) -> dict[str, Any]:
@@ -271,7 +273,8 @@ def changing(scope: Scope, label: str, job_id: str | None = None) -> Iterator[Ch
         yield made
         if made.tables:
             shared = scope.contractor_id if made.tables & _LAID else None
-            queries.raise_revisions(session, made.jobs | ({job_id} if job_id else set()), shared)
+            of_house = bool(made.tables - _SAID)
+            queries.raise_revisions(session, made.jobs | ({job_id} if job_id else set()), shared, of_house=of_house)
     if form is not None:
         form.is_kept = True
     if made.tables & _LAID:
@@ -328,7 +331,8 @@ def undo(scope: Scope, set_id: str) -> str | None:
             change.undone_at = scope.clock.now()
             touched |= _jobs_of(change.table_name, change.before) | _jobs_of(change.table_name, change.after)
         is_shared = any(c.table_name in _LAID for c in changes)
-        queries.raise_revisions(session, {job for job in touched if job}, scope.contractor_id if is_shared else None)
+        of_house = any(c.table_name not in _SAID for c in changes)
+        queries.raise_revisions(session, {job for job in touched if job}, scope.contractor_id if is_shared else None, of_house=of_house)
     if is_shared:
         scope.renew()
     return changes[0].job_id
@@ -359,7 +363,7 @@ def _undo_row(session: Session, change: Change, now: datetime, who: str) -> None
         # The version too: undoing an earlier action compares with the one that stood then. Not the revision: what was
         # kept of the undone state would pass for the one that is restored.
         for key, value in _values(model, change.before).items():
-            if key != "revision":
+            if key not in ("revision", "house_revision"):
                 setattr(row, key, value)
     session.flush()
 

@@ -189,12 +189,12 @@ def whole(scope: Scope, job_id: str) -> Job:
     NotFoundError
     """
     head = head_of(scope, job_id)
-    kept = scope.app.jobs_read.get(job_id, head.revision)
+    kept = scope.app.jobs_read.get(job_id, head.house_revision)
     if kept is not None:
         return kept
     with scope.reading() as session:
         job = require(queries.job_whole(session, job_id), "job")
-    scope.app.jobs_read.keep(job_id, head.revision, job)
+    scope.app.jobs_read.keep(job_id, head.house_revision, job)
     return job
 
 

@@ -16,7 +16,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.jobs.rules import product_of
 from amber_gable.services.survey.building.sides import sides_of
-from amber_gable.services.systems.specs import Spec, schools_of, specs_of, state_of
+from amber_gable.services.systems.specs import Spec, house_of, schools_of, specs_of
 from amber_gable.store.models import Job
 
 # Air temperatures of the narrower schools (handbook 11.1) [°C].
@@ -110,7 +110,7 @@ def within_band(product: Product, band: str) -> Product:
 
 def coatings_of(scope: Scope, job: Job) -> dict[str, SurfaceCoating]:
     """Return the coats of every painted surface of a job by its id, and of windows, shutters and trim by their side."""
-    return scope.cached(("coatings", *state_of(scope, job)), lambda: _coatings(scope, job))
+    return scope.cached(("coatings", *house_of(scope, job)), lambda: _coatings(scope, job))
 
 
 def _coatings(scope: Scope, job: Job) -> dict[str, SurfaceCoating]:

@@ -126,12 +126,23 @@ def spec_of(scope: Scope, part: Part, edits: Sequence[Edit], preferred: Mapping[
 
 
 def state_of(scope: Scope, job: Job) -> tuple[object, ...]:
+    """Return what changes whenever anything of this job does: the house, and what was said and planned."""
+    return head_of(scope, job.id).revision, *house_of(scope, job)
+
+
+def house_of(scope: Scope, job: Job) -> tuple[object, ...]:
     """Return what changes whenever a specification of this job may: the rows that were read, and all that was edited since."""
     building = job.building
     rows: list[EditableRow] = [job, building, *building.blocks, *building.items, *job.features]
     for e in building.elevations:
         rows += [e, *e.surfaces, *e.openings]
-    return job.id, head_of(scope, job.id).revision, scope.basis, scope.clock.now().year, hash(tuple((row.id, row.version) for row in rows))
+    return (
+        job.id,
+        head_of(scope, job.id).house_revision,
+        scope.basis,
+        scope.clock.now().year,
+        hash(tuple((row.id, row.version) for row in rows)),
+    )
 
 
 def specs_of(scope: Scope, job: Job, schools: Mapping[str, str] | None = None) -> list[Spec]:
@@ -143,7 +154,7 @@ def specs_of(scope: Scope, job: Job, schools: Mapping[str, str] | None = None) -
         In place of the job's own, to see what they would change.
     """
     chosen = None if schools is None else tuple(sorted(schools.items()))
-    return scope.cached(("specs", *state_of(scope, job), chosen), lambda: _specified(scope, job, schools))
+    return scope.cached(("specs", *house_of(scope, job), chosen), lambda: _specified(scope, job, schools))
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.survey.around.features import suggestion
 from amber_gable.services.survey.building.rows import shape_of
-from amber_gable.services.systems.specs import Spec, specs_of, state_of
+from amber_gable.services.systems.specs import Spec, house_of, specs_of
 from amber_gable.store.models import Elevation, Job
 
 # What grows at the foot of a wall.
@@ -80,7 +80,7 @@ def moving_by_side(scope: Scope, job: Job) -> dict[str, float]:
     def reckoned() -> dict[str, float]:
         return moving_by_wall(access_plan(job, specs_of(scope, job), knowledge), knowledge.access, knowledge.practice)
 
-    return scope.cached(("moving", *state_of(scope, job)), reckoned)
+    return scope.cached(("moving", *house_of(scope, job)), reckoned)
 
 
 @dataclass(frozen=True)

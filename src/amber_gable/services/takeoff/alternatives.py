@@ -11,7 +11,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.changes.changes import changing
 from amber_gable.services.jobs.jobs import rules_of
 from amber_gable.services.survey.around.features import suggestion
-from amber_gable.services.systems.specs import AsIf, Spec, grade_of, specs_as_if, specs_of, state_of
+from amber_gable.services.systems.specs import AsIf, Spec, grade_of, house_of, specs_as_if, specs_of
 from amber_gable.services.takeoff.access import reached
 from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff, stock_for, take_off
 from amber_gable.store.models import Job
@@ -137,7 +137,7 @@ def take_off_as_if(scope: Scope, job: Job, as_if: AsIf) -> JobTakeoff:
 
 def alternatives(scope: Scope, job: Job) -> list[Alternative]:
     """Return the job as it stands and what else it could be."""
-    return scope.cached(("alternatives", *state_of(scope, job)), lambda: _alternatives(scope, job))
+    return scope.cached(("alternatives", *house_of(scope, job)), lambda: _alternatives(scope, job))
 
 
 def _alternatives(scope: Scope, job: Job) -> list[Alternative]:

@@ -17,7 +17,7 @@ from amber_gable.core.takeoff.sundries import Carried, Doing, SundryLine, applic
 from amber_gable.core.takeoff.ways_up import WallPlan, hire_of, moving_h
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
-from amber_gable.services.systems.specs import Spec, specs_of, state_of
+from amber_gable.services.systems.specs import Spec, house_of, specs_of
 from amber_gable.services.takeoff.access import access_plan
 from amber_gable.services.takeoff.tasks import tasks_in
 from amber_gable.store import queries
@@ -232,7 +232,7 @@ def take_off(
 def job_takeoff(scope: Scope, job: Job) -> JobTakeoff:
     """Return the take-off of a job as it stands."""
     return scope.cached(
-        ("take-off", *state_of(scope, job)), lambda: take_off(job, specs_of(scope, job), stock_for(scope, job), scope.knowledge)
+        ("take-off", *house_of(scope, job)), lambda: take_off(job, specs_of(scope, job), stock_for(scope, job), scope.knowledge)
     )
 
 

@@ -9,7 +9,7 @@ from amber_gable.core.price.range import Driver, PriceRange, price_range
 from amber_gable.core.price.unknowns import PartWork, unknowns
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs.jobs import rules_of
-from amber_gable.services.systems.specs import AsIf, Spec, state_of
+from amber_gable.services.systems.specs import AsIf, Spec, house_of
 from amber_gable.services.takeoff.alternatives import take_off_as_if
 from amber_gable.services.takeoff.job import JobTakeoff, job_takeoff
 from amber_gable.store import queries
@@ -25,7 +25,7 @@ _GRADES = ("good", "fair", "poor")
 
 def range_of(scope: Scope, job: Job) -> PriceRange:
     """Return low, likely and high for a job, by what is not known of it yet."""
-    return scope.cached(("range", *state_of(scope, job)), lambda: _range(scope, job))
+    return scope.cached(("range", *house_of(scope, job)), lambda: _range(scope, job))
 
 
 def _part_work(spec: Spec) -> PartWork:

@@ -8,7 +8,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.log.inspection.touchup import with_touch_ups
 from amber_gable.services.survey.around.features import suggestion
 from amber_gable.services.survey.building.sides import sides_of
-from amber_gable.services.systems.specs import Spec, specs_of, state_of
+from amber_gable.services.systems.specs import Spec, house_of, specs_of, state_of
 from amber_gable.store.models import Job
 
 
@@ -37,7 +37,10 @@ def tasks_in(job: Job, specs: Sequence[Spec], knowledge: Knowledge) -> tuple[Wor
 def tasks_of(scope: Scope, job: Job) -> tuple[WorkTask, ...]:
     """Return the tasks of a job as it stands, those among them that marks on its walls ask for."""
 
+    def as_specified() -> tuple[WorkTask, ...]:
+        return tasks_in(job, specs_of(scope, job), scope.knowledge)
+
     def compute() -> tuple[WorkTask, ...]:
-        return with_touch_ups(scope, job, tasks_in(job, specs_of(scope, job), scope.knowledge))
+        return with_touch_ups(scope, job, scope.cached(("tasks as specified", *house_of(scope, job)), as_specified))
 
     return scope.cached(("tasks", *state_of(scope, job)), compute)

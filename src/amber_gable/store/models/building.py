@@ -63,6 +63,8 @@ class Job(EditableRow, Base):
     state: Mapped[str] = mapped_column(default="running", server_default="running", index=True)
     # Raised by every change to anything of this job; results that are kept for a job rest on it.
     revision: Mapped[int] = mapped_column(default=0, server_default="0", index=True)
+    # The revision of the last change that was more than something said or planned: what is known of the house rests on it.
+    house_revision: Mapped[int] = mapped_column(default=0, server_default="0")
     building: Mapped["Building"] = relationship(back_populates="job", lazy="raise", uselist=False)
     features: Mapped[list["Feature"]] = relationship(
         back_populates="job", lazy="raise", order_by="Feature.kind, Feature.note, Feature.id", passive_deletes=True

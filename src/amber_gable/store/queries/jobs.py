@@ -32,6 +32,7 @@ class JobHead(NamedTuple):
     id: str
     name: str
     revision: int
+    house_revision: int
     latitude_deg: float
     longitude_deg: float
     altitude_m: float
@@ -39,6 +40,7 @@ class JobHead(NamedTuple):
     units: System
 
 
+_HEAD = tuple(getattr(Job, name) for name in JobHead._fields)
 _Row = TypeVar("_Row", bound=EditableRow)
 
 
@@ -63,15 +65,13 @@ def jobs(session: Session, contractor_id: str) -> Sequence[Job]:
 
 def running_jobs(session: Session, contractor_id: str, state: str) -> list[JobHead]:
     """Return a contractor's jobs of a state without their buildings, the oldest first."""
-    columns = (Job.id, Job.name, Job.revision, Job.latitude_deg, Job.longitude_deg, Job.altitude_m, Job.time_zone, Job.units)
-    rows = session.execute(select(*columns).where(Job.contractor_id == contractor_id, Job.state == state).order_by(Job.created_at, Job.id))
+    rows = session.execute(select(*_HEAD).where(Job.contractor_id == contractor_id, Job.state == state).order_by(Job.created_at, Job.id))
     return [JobHead(*row) for row in rows]
 
 
 def job_head(session: Session, contractor_id: str, job_id: str) -> JobHead | None:
     """Return a job without its building; None for one that is gone, and for another contractor's."""
-    columns = (Job.id, Job.name, Job.revision, Job.latitude_deg, Job.longitude_deg, Job.altitude_m, Job.time_zone, Job.units)
-    row = session.execute(select(*columns).where(Job.id == job_id, Job.contractor_id == contractor_id)).first()
+    row = session.execute(select(*_HEAD).where(Job.id == job_id, Job.contractor_id == contractor_id)).first()
     return None if row is None else JobHead(*row)
 
 
@@ -106,13 +106,12 @@ def count_jobs(session: Session, contractor_id: str) -> dict[str, int]:
 
 def jobs_as_bids(session: Session, contractor_id: str, search: str) -> list[tuple[JobHead, str, tuple[str, str], Bid | None]]:
     """Return every job of a contractor without its building, its state, its owner's name and telephone, and its bid where there is one."""
-    columns = (Job.id, Job.name, Job.revision, Job.latitude_deg, Job.longitude_deg, Job.altitude_m, Job.time_zone, Job.units)
     rows = (
         _matching(contractor_id, (*ALIVE, "archived"), search)
-        .with_only_columns(*columns, Job.state, Job.owner_name, Job.owner_phone, Bid)
+        .with_only_columns(*_HEAD, Job.state, Job.owner_name, Job.owner_phone, Bid)
         .outerjoin(Bid, Bid.job_id == Job.id)
     )
-    return [(JobHead(*row[:8]), row[8], (row[9], row[10]), row[11]) for row in session.execute(rows)]
+    return [(JobHead(*head), state, (name, phone), bid) for *head, state, name, phone, bid in session.execute(rows)]
 
 
 def job_whole(session: Session, job_id: str) -> Job | None:
@@ -232,14 +231,21 @@ def of_job(session: Session, model: type[_Row], row_id: str, job_id: str) -> _Ro
     return session.scalars(query.where(table.columns["job_id" if "job_id" in table.columns else "id"] == job_id)).first()
 
 
-def raise_revisions(session: Session, job_ids: set[str], contractor_id: str | None) -> None:
-    """Give jobs, and a contractor where one is named, a revision that none of them had before."""
+def raise_revisions(session: Session, job_ids: set[str], contractor_id: str | None, *, of_house: bool) -> None:
+    """Give jobs, and a contractor where one is named, a revision that none of them had before.
+
+    Parameters
+    ----------
+    of_house : bool
+        Whether more changed of the jobs than what was said or planned.
+    """
     newest = select(func.max(Job.revision)).scalar_subquery()
     shared = select(func.max(Contractor.revision)).scalar_subquery()
     top = int(session.scalar(select(func.max(func.coalesce(newest, 0), func.coalesce(shared, 0)))) or 0) + 1
     flags = {"synchronize_session": False}
     if job_ids:
-        session.execute(update(Job).where(Job.id.in_(job_ids)).values(revision=top), execution_options=flags)
+        raised = {"revision": top} | ({"house_revision": top} if of_house else {})
+        session.execute(update(Job).where(Job.id.in_(job_ids)).values(raised), execution_options=flags)
     if contractor_id is not None:
         session.execute(update(Contractor).where(Contractor.id == contractor_id).values(revision=top), execution_options=flags)
 

@@ -95,6 +95,7 @@ def test_a_dry_wall_is_to_be_inspected_by_day_only(opened, job, wall):
     assert [a for a in alarms_of(opened, job) if a.id.startswith("inspect")] == []
 
 
+@pytest.mark.takes(5)
 def test_what_a_film_met_stays_so_for_as_long_as_it_is_fresh(opened, job):
     """Its weather does not end where the two observed days of the outlook begin: it would grow younger, and meet what it never met."""
     wall = next(s for e in job.building.elevations for s in e.surfaces if s.name == "North gable wall")

@@ -23,7 +23,7 @@ from amber_gable.services.planning.evenings import LOOKS, Evening, evenings
 from amber_gable.services.planning.kept import SavedSchedule
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.worknow import StintNow
-from amber_gable.services.systems.specs import state_of
+from amber_gable.services.systems.specs import house_of, state_of
 from amber_gable.store.models import Job, WorkEntry
 from amber_gable.units import show
 from amber_gable.web.sentences import STAGE_WORDS, Sentence, coat_word, day_words, stage_word, stint_line
@@ -100,20 +100,21 @@ def evening_cards(
     standing = morning.standing
     assert standing is not None, "with an outlook there is a standing"
 
+    house, sides, limit_pct = house_of(scope, job), sides_in(job), rules_of(job).max_rain_probability_pct
+
     def made() -> list[EveningCard]:
         found = evenings(standing, morning.schedule, ahead, [s.id for s in painted_surfaces(job)], now)
-        drawn, sides = drawn_house(job, scope.knowledge), sides_in(job)
-        limit_pct = rules_of(job).max_rain_probability_pct
-        return [_card(nth, evening, drawn, sides, chosen, limit_pct, scope.knowledge) for nth, evening in enumerate(found)]
+        return [_card(evening, drawn(nth, evening), sides, chosen, limit_pct, scope.knowledge) for nth, evening in enumerate(found)]
 
-    # Every entry and every planning raises the job's revision; the house is drawn a dozen times.
+    def drawn(nth: int, evening: Evening) -> Markup:
+        # The house is drawn a dozen times; most of what is said changes nothing that is seen of it.
+        key = ("evening drawn", nth, evening.day, tuple(sorted(evening.looks.items())), *house)
+        return scope.cached(key, lambda: _drawn(nth, evening, drawn_house(job, scope.knowledge)))
+
     return scope.cached(("evenings", *state_of(scope, job), ahead.key, chosen, now.replace(second=0, microsecond=0)), made)
 
 
-def _card(
-    nth: int, evening: Evening, drawn: Sequence[DrawnElevation], sides: Mapping[str, str], chosen: date, limit_pct: float,
-    knowledge: Knowledge,
-) -> EveningCard:  # fmt: skip
+def _drawn(nth: int, evening: Evening, drawn: Sequence[DrawnElevation]) -> Markup:
     def look(surface: DrawnSurface) -> Look:
         state = evening.looks.get(surface.id)
         return _bare(surface) if state is None else Look(LOOK_FILLS[state], f"{surface.name}: {state}")
@@ -129,11 +130,17 @@ def _card(
         prefix=f"eve{nth}",
     )
     walls = [e for e in drawn if e.kind == "wall"] or list(drawn)
+    return Markup(house_band(walls, style))
+
+
+def _card(
+    evening: Evening, drawn: Markup, sides: Mapping[str, str], chosen: date, limit_pct: float, knowledge: Knowledge
+) -> EveningCard:  # fmt: skip
     notes = {"recorded": "recorded", "today": "today", "planned": "", "expected": "expected"}
     weather, kind = _weather(evening, limit_pct, knowledge)
     words = _done(evening.done, sides) if evening.kind == "recorded" else day_words(evening.work, sides) or "nobody is planned here"
     return EveningCard(
-        evening.day, f"{evening.day:%a} {evening.day.day}", notes[evening.kind], weather, kind, Markup(house_band(walls, style)), words,
+        evening.day, f"{evening.day:%a} {evening.day.day}", notes[evening.kind], weather, kind, drawn, words,
         evening.day == chosen, evening.kind,
     )  # fmt: skip
 
