@@ -94,7 +94,7 @@ def test_who_is_foreign(headers, foreign):
 def test_a_number_without_a_unit_is_refused_with_the_unit_it_was_read_in(client, opened, job, units, typed, said):
     with opened.writing() as session:
         row = session.get(Job, job.id)
-        row.units, row.version, row.revision = units, row.version + 1, row.revision + 1
+        row.units, row.version, row.house_revision = units, row.version + 1, row.house_revision + 1
     opening = {"kind": "sash-window", "width_m": "3 ft", "height_m": "1.2 m", "left_m": typed, "sill_m": "1 m"}
     message = errors(send(client, f"/jobs/{job.id}/elevations/{job.building.elevations[0].id}/openings", opening))["the-form-left_m"]
     assert message.startswith("It would stick out of the wall")

@@ -39,7 +39,7 @@ ONE = {"setback_m": ("projects_m",), "projects_m": ("deep_m",), "deep_m": ("proj
 
 def make_odd(opened) -> None:
     with opened.app.engine.begin() as connection:
-        for sentence in (*ODD, "UPDATE jobs SET revision = revision + 1000"):
+        for sentence in (*ODD, "UPDATE jobs SET revision = revision + 1000, house_revision = house_revision + 1000"):
             connection.execute(text(sentence))
 
 

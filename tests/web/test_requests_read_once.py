@@ -46,6 +46,7 @@ def asked(opened):
     return said
 
 
+@pytest.mark.takes(8)
 def test_a_warm_page_reads_each_thing_once_in_one_session(client, job, asked):
     over = {}
     for page in PAGES:

@@ -119,7 +119,7 @@ def broken(opened, job_id: str) -> None:
     """A job whose rows hold what no form lets in."""
     with opened.writing() as session:
         job = queries.job_whole(session, job_id)
-        job.revision += 1000
+        job.revision, job.house_revision = job.revision + 1000, job.house_revision + 1000
         for elevation in job.building.elevations:
             elevation.outline = []
 
