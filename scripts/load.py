@@ -32,9 +32,9 @@ def demo_bundles() -> list[str]:
 
     with tempfile.TemporaryDirectory() as folder:
         context = open_at(Path(folder))
-        seed(context)
+        seed(context.app)
         found = [jobbundle.write(export(context, jobs.whole(context, job.id))) for job in jobs.list_jobs(context)]
-        context.close()
+        context.app.close()
     return found
 
 
