@@ -66,7 +66,8 @@ class Server:
 
 
 def _children(pid: int) -> list[int]:
-    found = Path(f"/proc/{pid}/task/{pid}/children").read_text().split()
+    # Whichever thread began them.
+    found = [child for task in Path(f"/proc/{pid}/task").iterdir() for child in (task / "children").read_text().split()]
     return [int(p) for p in found] + [g for p in found for g in _children(int(p))]
 
 

@@ -19,6 +19,7 @@ from amber_gable.core.air.pvlibs import modules
 from amber_gable.services.app.app import App
 from amber_gable.services.app.calculator import Calculator
 from amber_gable.services.app.keeper import SETTLES_S, Keeper
+from amber_gable.services.app.machine.memory import hold_little
 from amber_gable.services.app.machine.opening import open_app
 from amber_gable.services.app.settings import Settings, read_settings
 from amber_gable.web.door import faults, openapi
@@ -151,6 +152,7 @@ def run_until_stopped(app: FastAPI, **given: Any) -> None:
     """Serve an application until SIGTERM or Ctrl-C."""
     import uvicorn
 
+    hold_little()
     # A thread that computes gives way to the event loop and to pages sooner than by default (5 ms, for each thread again).
     sys.setswitchinterval(_SWITCH_S)
     gc.set_threshold(*_GARBAGE)

@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 
 from amber_gable.errors import PlanError
 from amber_gable.services.app.machine import backup
+from amber_gable.services.app.machine.memory import give_back
 from amber_gable.services.app.scope import KEEPER, Scope
 from amber_gable.services.changes import sentforms
 from amber_gable.services.jobs import jobs
@@ -106,6 +107,7 @@ class Keeper:
                 except Exception:
                     # Whatever it is, the next round tries again; pages work without the keeper.
                     log.exception("the keeper stumbled")
+            give_back()
             self._wake.wait(_LOOKS_S)
             self._wake.clear()
 

@@ -31,7 +31,7 @@ class Settings(BaseSettings):
     # Shows the control that steps the clock forward.
     demo: bool = False
     # The most memory that kept results may take [MB].
-    cache_mb: int = Field(default=384, ge=16, le=16_000)
+    cache_mb: int = Field(default=288, ge=16, le=16_000)
     # Whether long computations go to a process of their own, and the start page is prepared while nobody asks.
     prepares: bool = True
     # Names that this application is reached by, besides this machine's own names and addresses; "*" for any.

@@ -31,7 +31,7 @@ from amber_gable.services.outlook.weather.forecasts import ForecastStatus, NoFor
 from amber_gable.services.survey.around.shade import lit_tables, shades_of
 from amber_gable.services.survey.around.surroundings import property_round
 from amber_gable.services.systems.coatings import TURNS, SurfaceCoating, Turn, coatings_of
-from amber_gable.services.systems.specs import schools_of
+from amber_gable.services.systems.specs import house_of, schools_of
 from amber_gable.store.models import Elevation, Job, Surface
 from amber_gable.store.queries import USABLE
 
@@ -339,13 +339,17 @@ def held_up(rules: HouseRules, held_by: Sequence[str]) -> HouseRules:
 
 def _climate_surfaces(scope: Scope, job: Job, coatings: Mapping[str, SurfaceCoating]) -> tuple[tuple[str, ...], tuple[ClimateSurface, ...]]:
     """Return the ids of the painted surfaces, and what the weather sees of each: in its present colour until a coat is on record."""
-    lit = lit_tables(scope, job)
-    pairs = [
-        (s.id, climate_surface(s, elevation, shades_of(job, elevation), scope.knowledge, lit.get(s.id), is_heated=job.is_heated))
-        for elevation in job.building.elevations
-        for s in elevation.surfaces
-        if s.is_painted
-    ]
+
+    def stand() -> list[tuple[str, ClimateSurface]]:
+        lit = lit_tables(scope, job)
+        return [
+            (s.id, climate_surface(s, elevation, shades_of(job, elevation), scope.knowledge, lit.get(s.id), is_heated=job.is_heated))
+            for elevation in job.building.elevations
+            for s in elevation.surfaces
+            if s.is_painted
+        ]
+
+    pairs = scope.cached(("surfaces in the weather", *house_of(scope, job)), stand)
     done = done_steps(scope, job)
     return tuple(i for i, _ in pairs), tuple(wearing(surface, coatings[i].worn_lrv_pct(done.get(i, ()))) for i, surface in pairs)
 
