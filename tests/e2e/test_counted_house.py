@@ -112,6 +112,7 @@ def stage(hand: Hand, name: str) -> None:
     hand.click(hand.page.locator("#stages a", has_text=name), leaves=True)
 
 
+@pytest.mark.takes(60)
 def test_a_house_is_entered_priced_and_planned_in_a_hundred_and_forty_actions(page: Page, site: Site):
     page.goto(site.url)
     hand = Hand(page)
