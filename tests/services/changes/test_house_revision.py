@@ -5,6 +5,7 @@ from sqlalchemy import inspect, select
 
 from amber_gable.core.planning.state import Told
 from amber_gable.core.windows.readings import InstrumentReading
+from amber_gable.errors import ConflictError
 from amber_gable.services.changes import changes
 from amber_gable.services.jobs import jobs
 from amber_gable.services.log import entries, record, sitelog
@@ -16,6 +17,7 @@ from amber_gable.services.survey.evidence import findings, site_tests
 from amber_gable.services.survey.evidence.findings import FindingFacts
 from amber_gable.services.systems.coatings import coatings_of
 from amber_gable.services.systems.specs import specs_of
+from amber_gable.services.takeoff import alternatives
 from amber_gable.services.takeoff.job import job_takeoff
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.store.models import Job
@@ -97,3 +99,13 @@ def test_what_is_found_is_known_at_once_and_gone_when_it_is_undone(opened, job, 
 
 def test_what_counts_as_said_is_there(opened):
     assert set(inspect(opened.app.engine).get_table_names()) >= changes._SAID
+
+
+def test_a_way_is_taken_although_something_was_said_meanwhile_and_not_where_the_house_changed(opened, job):
+    seen = jobs.whole(opened, job.id)
+    write_note(opened, job)
+    alternatives.take(opened, jobs.whole(opened, job.id), "one-more")
+    assert jobs.rules_of(jobs.whole(opened, job.id)).coats == 3
+    with pytest.raises(ConflictError):
+        # Reckoned of the house as it was before.
+        alternatives.take(opened, seen, "one-less")

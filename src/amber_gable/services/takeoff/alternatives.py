@@ -166,7 +166,7 @@ def take(scope: Scope, job: Job, key: str) -> None:
         raise NotFoundError("This alternative is not there (any more).")
     with changing(scope, variant[1].lower(), job.id) as change:
         row = change.whole_job()
-        if row.revision != job.revision:
+        if row.house_revision != job.house_revision:
             # It was reckoned of another job than this one now is.
             raise change.conflict(row, {})
         if variant[2].rules is None:
