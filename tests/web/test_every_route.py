@@ -25,6 +25,7 @@ from amber_gable.services.systems.colours import add_candidate
 from amber_gable.services.systems.samples import add as add_sample
 from amber_gable.services.takeoff.tasks import tasks_of
 from amber_gable.web.door.formroute import KEY, FormRoute
+from amber_gable.web.door.gate import LOOSE
 from tests.support.pages import HTMX
 from tests.support.records import everything
 from tests.support.surveys import CLEARED, picture
@@ -186,3 +187,9 @@ def test_routes_that_take_forms_take_each_once(client):
     for route in routes(client):
         if "POST" in route.methods and not route.path.startswith("/api/reckon"):
             assert isinstance(route, FormRoute), route.path
+
+
+def test_only_what_needs_no_thread_passes_the_gate_beside_the_lines(client):
+    unlined = {route.path for route in routes(client) if route.endpoint.__code__.co_name != "works"}
+    assert {path for path in unlined if path.startswith(LOOSE)} == {path for path in LOOSE if path != "/static/"}
+    assert unlined <= set(LOOSE), "what computes stands in a line"

@@ -11,6 +11,7 @@ from amber_gable.services.planning import schedules
 from amber_gable.services.planning.myday import my_day
 from amber_gable.web.views.site.today import answer_of, rows_in_words
 from tests.support.pages import send
+from tests.support.serving import DEMO_NOW
 
 pytestmark = pytest.mark.small
 
@@ -117,3 +118,19 @@ def test_somebody_else_holds_the_phone(client, opened, planned):
     assert send(client, "/settings/who", {"who": "office", "back": "today"}).status_code < 400
     client.cookies.set("who", "office")
     assert "Who holds this phone?" in client.get("/today").text
+
+
+@pytest.mark.takes(12)
+def test_nobody_is_told_to_work_until_an_hour_that_is_over(client, opened, job, planned):
+    heard = set()
+    for quarter in range(0, 44, 2):
+        opened.clock.set(DEMO_NOW.replace(hour=7, minute=0) + timedelta(minutes=15 * quarter))
+        for painter in ("Ines", "Tobias"):
+            client.cookies.set("who", painter)
+            page = client.get("/today").text
+            told = re.search(r"(Until about|Planned until) (\d\d:\d\d)", page)
+            if told and lead(page).endswith("now."):
+                heard.add(told[1])
+                now = f"{opened.clock.now().astimezone(DEMO_NOW.tzinfo):%H:%M}"
+                assert told[2] == now or (told[2] > now) == (told[1] == "Until about"), f"{painter}, {now}"
+    assert heard == {"Until about", "Planned until"}

@@ -97,7 +97,9 @@ def answer_of(rows: list[Row], painter: str, now: datetime) -> Sentence:
         return Sentence(lead, "Tape off, lids on, rags wet, ladders down." if rows else "Ask the office, or look at Crew.")
     piece, zone = row.piece, zone_of(row.piece.job)
     stint, line = piece.one.stint, f"{row.line[:1].upper()}{row.line[1:]}"
-    until = f"Until about {piece.one.ends_at.astimezone(zone):%H:%M}"
+    ends_at = piece.one.ends_at.astimezone(zone)
+    # Its hour may be over before anybody is asked whether it was done.
+    until = f"Planned until {ends_at:%H:%M}" if ends_at <= now else f"Until about {ends_at:%H:%M}"
     stroke = f"; last stroke by {clock_time(piece.last_stroke_at.astimezone(zone))}" if piece.last_stroke_at else ""
     if piece.running_since is not None and piece.left_at is not None:
         begun, left = piece.running_since.astimezone(zone), piece.left_at.astimezone(zone)
@@ -106,9 +108,8 @@ def answer_of(rows: list[Row], painter: str, now: datetime) -> Sentence:
         )
     if piece.running_since is not None:
         if piece.asks and not piece.broken_by:
-            ends = piece.one.ends_at.astimezone(zone)
             return Sentence(
-                f"{line}: is it done?", f"Begun {piece.running_since.astimezone(zone):%H:%M}, to be done by about {ends:%H:%M}{stroke}."
+                f"{line}: is it done?", f"Begun {piece.running_since.astimezone(zone):%H:%M}, to be done by about {ends_at:%H:%M}{stroke}."
             )
         stroke += f". Stop: it no longer holds by the newest forecast, {piece.broken_by}" if piece.broken_by else ""
         return Sentence(f"{line}.", f"{until}{stroke}. Begun {piece.running_since.astimezone(zone):%H:%M}.")
