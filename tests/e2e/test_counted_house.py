@@ -1,5 +1,7 @@
 """A house of our own from nothing to priced and planned, each click and each thing typed counted; the quick survey on a phone likewise.
 
+The house by hand is of `make soak`; over its forms it is in tests/web/test_counted_house.py.
+
 The hand goes only where a person's would: links, buttons and fields that are in sight. Addresses are typed once, for the start page.
 """
 
@@ -112,7 +114,7 @@ def stage(hand: Hand, name: str) -> None:
     hand.click(hand.page.locator("#stages a", has_text=name), leaves=True)
 
 
-@pytest.mark.takes(60)
+@pytest.mark.slow
 def test_a_house_is_entered_priced_and_planned_in_a_hundred_and_forty_actions(page: Page, site: Site):
     page.goto(site.url)
     hand = Hand(page)

@@ -73,10 +73,15 @@ def parsed(text: str) -> Element:
 
 def faults_of(text: str) -> list[str]:
     """Return what is wrong with a page: not well-formed, ids twice, no or two main headings, fields without a label, forms in forms."""
+    return _looked_through(text)[1]
+
+
+def _looked_through(text: str) -> tuple[Element, list[str]]:
+    """Return a page as a tree, and what is wrong with it."""
     try:
         tree = parsed(text)
     except html5lib.html5parser.ParseError as fault:
-        return [f"not well-formed: {fault}"]
+        return html5lib.parse(text), [f"not well-formed: {fault}"]
     faults = []
     twice = [name for name, count in Counter(e.get("id") for e in tree.iter() if e.get("id")).items() if count > 1]
     faults += [f"id {name} stands twice" for name in twice]
@@ -87,7 +92,7 @@ def faults_of(text: str) -> list[str]:
         title = "".join(next(tree.iter(f"{_H}title")).itertext())
         if not 0 < len(title.strip()) <= 120:
             faults.append(f"a title of {len(title)} characters")
-    return faults + _forms_in_forms(tree) + _without_label(tree)
+    return tree, faults + _forms_in_forms(tree) + _without_label(tree)
 
 
 def _forms_in_forms(tree: Element) -> list[str]:
@@ -179,6 +184,9 @@ class Walk:
     most: int = 2
     looked: Counter[str] = field(default_factory=Counter)
     pages: dict[str, str] = field(default_factory=dict)
+    # What is wrong with each page; its forms.
+    faults: dict[str, list[str]] = field(default_factory=dict)
+    forms: list[Form] = field(default_factory=list)
 
     def route_of(self, path: str) -> str:
         """Return the shape of the route that an address belongs to; empty where it is none of ours."""
@@ -202,7 +210,7 @@ class Walk:
                 continue
             self.looked[route] += 1
             assert answer.status_code == 200, f"{address}: {answer.status_code} {answer.text[:200]}"
-            self.pages[address] = answer.text
+            self._look_at(address, answer.text)
             for found in re.findall(r'(?:href|hx-get)="([^"]+)"', answer.text):
                 parts = urlsplit(found.replace("&amp;", "&"))
                 next_ = parts.path + (f"?{parts.query}" if parts.query else "")
@@ -211,5 +219,7 @@ class Walk:
                     left.append(next_)
         return self
 
-    def forms(self) -> list[Form]:
-        return [form for address, text in self.pages.items() for form in forms_of(address, html5lib.parse(text))]
+    def _look_at(self, address: str, text: str) -> None:
+        self.pages[address] = text
+        tree, self.faults[address] = _looked_through(text)
+        self.forms += forms_of(address, tree)

@@ -32,7 +32,8 @@ class Network:
             # Nothing else holds on to the task.
             self._tasks.add(asyncio.current_task())
             try:
-                with suppress(OSError, asyncio.IncompleteReadError):
+                # Cut off at the end, it ends as one that was served: else the loop complains of it.
+                with suppress(OSError, asyncio.IncompleteReadError, asyncio.CancelledError):
                     await self._serve(self.states[phone], reader, writer)
             finally:
                 self._open.discard((phone, writer))
