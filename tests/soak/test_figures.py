@@ -26,8 +26,8 @@ def unmoved(folder, which, *how: str) -> list[tuple[str, str]]:
 
 
 @pytest.mark.takes(10)
-def test_a_few_figures_move_what_is_answered(seeded_folder):
-    assert unmoved(seeded_folder, FEW, "few") == []
+def test_a_few_figures_move_what_is_answered(small_once):
+    assert unmoved(small_once[0], FEW, "few") == []
 
 
 @pytest.mark.slow

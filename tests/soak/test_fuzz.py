@@ -20,10 +20,10 @@ def fuzzed(opened, seed: int, count: int, crawled: int) -> Fuzzer:
 
 @pytest.mark.takes(17)
 def test_a_short_run(opened):
-    fuzzer = fuzzed(opened, 1, 120, 50)
+    fuzzer = fuzzed(opened, 1, 60, 40)
     assert len(fuzzer.forms) > 20
-    assert fuzzer.answers[200] > 60
-    assert fuzzer.answers[422] > 30
+    assert fuzzer.answers[200] > 30
+    assert fuzzer.answers[422] > 12
 
 
 @pytest.mark.slow

@@ -80,12 +80,6 @@ def killed_while_writing(folder, about, kills: int, seed: int) -> tuple[int, int
     return number, count(folder, Sighting, job_id) - before
 
 
-@pytest.mark.takes(7)
-def test_a_kill_while_writing_loses_and_doubles_nothing(folder, about):
-    sent, written = killed_while_writing(folder, about, 1, 1)
-    assert sent == written > 1
-
-
 @pytest.mark.slow
 def test_a_hundred_kills_while_writing_lose_and_double_nothing(folder, about):
     sent, written = killed_while_writing(folder, about, 100, 2)

@@ -58,7 +58,10 @@ class Network:
             if state == "deaf":
                 await far_reader.read(1)
             else:
-                await _carry(far_reader, writer)
+                # Where either end hangs up the other hears of it.
+                back = asyncio.ensure_future(_carry(far_reader, writer))
+                await asyncio.wait({there, back}, return_when=asyncio.FIRST_COMPLETED)
+                back.cancel()
         finally:
             there.cancel()
             await asyncio.gather(there, return_exceptions=True)

@@ -64,7 +64,9 @@
     under_way.set(form, act);
     (async () => {
       try {
-        if (act === entry) await queue.keep(act);
+        // The phone may have room by now.
+        if (act === entry || act.is_unkept) await queue.keep(act);
+        act.is_unkept = false;
         await photographs(form, act.id);
       } catch {
         act.is_unkept = true;

@@ -27,8 +27,9 @@ const store = async (address, answer) => {
   const pages = await caches.open(PAGES);
   try {
     await pages.put(address, await plain(answer));
-  } catch {
-    // The phone is full: the older half goes.
+  } catch (fault) {
+    // An answer that broke off takes nothing with it; on a phone that is full the older half goes.
+    if (fault?.name !== "QuotaExceededError") return;
     const kept = await pages.keys();
     await Promise.all(kept.slice(0, Math.ceil(kept.length / 2)).map((one) => pages.delete(one)));
     return;
