@@ -54,6 +54,8 @@ async ([words, waits]) => {
 """
 IDLE = "async () => !document.querySelector('form[data-sending]') && (await amberQueue.all()).every((one) => one.state === 'sent')"
 
+TOLD = "Math.abs(JSON.parse(localStorage.signal ?? '{}').offset_ms + Number(localStorage.clock ?? 0)) < 60000"
+
 
 @dataclass
 class Act:
@@ -75,6 +77,8 @@ class Phone:
     who: str = ""
     page: Page | None = None
     is_clock_sure: bool = True
+    # Its clock was set, and it may not have heard since what time it is.
+    needs_word: bool = False
     # A phone that was full has given up the pages that it carried, for the entry.
     has_pages: bool = True
 
@@ -143,6 +147,12 @@ class Phone:
         # It is kept beside being shown.
         self.wait_until_carried()
 
+    def wait_until_told(self) -> None:
+        """It has heard what time it is: by how much its own clock is wrong."""
+        while not self.run(TOLD):
+            self.page.wait_for_timeout(20)
+        self.needs_word = False
+
     def wait_until_carried(self) -> None:
         """The page is kept beside being shown."""
         while not self.run("async () => Boolean(await caches.match(location.href))"):
@@ -184,11 +194,13 @@ class World:
             phone.open()
         elif what == "network":
             phone.network.set(phone.number, chance.choice(STATES))
+            phone.is_clock_sure = phone.is_clock_sure and (phone.state == "signal" or not phone.needs_word)
         elif what == "hand" and phone.state == "signal":
             phone.hand_to(chance.choice(PAINTERS))
             phone.load()
         elif what == "clock":
             phone.is_clock_sure = phone.is_clock_sure and phone.state == "signal"
+            phone.needs_word = True
             phone.run(f"localStorage.setItem('clock', {chance.randint(-5, 5) * 3600_000})")
         elif what == "full":
             self.full(phone)
@@ -216,6 +228,7 @@ class World:
             phone.load()
             phone.wait_until_sent()
             phone.wait_until_carried()
+            phone.wait_until_told()
 
 
 @pytest.fixture
@@ -258,6 +271,8 @@ def histories(world: World, count: int, seed: int) -> int:
         for _ in range(chance.randint(4, 12)):
             world.step(chance.choice(world.phones), chance)
             if chance.random() < 0.01 or (number == 0 and len(world.acts) == 3):
+                for phone in world.phones:
+                    phone.is_clock_sure = phone.is_clock_sure and not phone.needs_word
                 world.server.process.kill()
                 world.server.process.wait()
                 world.server.start()

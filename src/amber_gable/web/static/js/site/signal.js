@@ -117,11 +117,12 @@
 
   // -- The signal itself ---------------------------------------------------------------------------------------------------------------
   const ping = async () => {
-    let answer;
+    let answer, offset_ms;
     try {
       const reply = await fetch("/signal", { cache: "no-store", signal: AbortSignal.timeout(PING_MS) });
       if (!reply.ok) throw new Error(String(reply.status));
       answer = await reply.json();
+      offset_ms = Date.parse(answer.now) - Date.now();
     } catch {
       lost();
       adopt().catch(() => {});
@@ -134,7 +135,6 @@
     await adopt();
     await queue.hear(Date.parse(answer.now));
     const is_all_sent = await queue.flush();
-    const offset_ms = Date.parse(answer.now) - Date.now();
     localStorage.setItem("signal", JSON.stringify({ offset_ms, version: answer.version, at: Date.parse(answer.now) }));
     const is_late = Date.parse(answer.now) - shown_at - (Date.now() - opened_at) > LATE_MS;
     is_old = version && answer.version !== version ? "version" : is_late ? "late" : "";
