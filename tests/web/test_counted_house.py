@@ -79,7 +79,7 @@ def _words(e: Element) -> str:
     return " ".join("".join(e.itertext()).split())
 
 
-@pytest.mark.takes(8)
+@pytest.mark.takes(14)
 def test_a_house_is_entered_priced_and_planned_in_a_hundred_and_forty_actions(client):
     hand = Hand(client, "/")
     hand.link("Jobs")
