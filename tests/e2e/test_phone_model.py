@@ -106,8 +106,10 @@ class Phone:
                 # The page loads itself again just then.
                 if "ERR_ABORTED" not in str(fault) and "interrupted by another" not in str(fault):
                     raise
-        self.page.wait_for_function("() => document.readyState === 'complete'")
-        if not self.run("Boolean(window.amberQueue)"):
+        # Both in one question: it may load itself between two.
+        while not (is_there := self.run("document.readyState === 'complete' && [Boolean(window.amberQueue)]")):
+            self.page.wait_for_timeout(20)
+        if is_there == [False]:
             assert not self.has_pages, f"the page is not on phone {self.number}: {self.page.title()}"
             self.network.set(self.number, "signal")
             self.load()
