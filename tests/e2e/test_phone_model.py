@@ -54,6 +54,11 @@ async ([words, waits]) => {
 """
 IDLE = "async () => !document.querySelector('form[data-sending]') && (await amberQueue.all()).every((one) => one.state === 'sent')"
 
+STANDS = """
+async () => JSON.stringify([location.href, document.title, document.readyState, { ...localStorage },
+  (await (await caches.open("pages")).keys()).map((one) => one.url), Boolean(navigator.serviceWorker.controller),
+  window.amberQueue && (await amberQueue.all()).filter((one) => one.state !== "sent")])
+"""
 TOLD = "Math.abs(JSON.parse(localStorage.signal ?? '{}').offset_ms + Number(localStorage.clock ?? 0)) < 60000"
 
 
@@ -107,9 +112,7 @@ class Phone:
                 if "ERR_ABORTED" not in str(fault) and "interrupted by another" not in str(fault):
                     raise
         # Both in one question: it may load itself between two.
-        while not (is_there := self.run("document.readyState === 'complete' && [Boolean(window.amberQueue)]")):
-            self.page.wait_for_timeout(20)
-        if is_there == [False]:
+        if self.wait_for("document.readyState === 'complete' && [Boolean(window.amberQueue)]") == [False]:
             assert not self.has_pages, f"the page is not on phone {self.number}: {self.page.title()}"
             self.network.set(self.number, "signal")
             self.load()
@@ -119,14 +122,15 @@ class Phone:
             self.who = self.page.locator("meta[name=holder]").get_attribute("content")
 
     def wait_until_sent(self) -> None:
+        self.wait_for(IDLE)
+
+    def wait_for(self, script: str) -> object:
+        """Ask until it is so; fail in a minute and a half with what stands on the page."""
         until = time.monotonic() + 90
-        while True:
-            # The page may load itself again in the midst of the question.
-            with suppress(PlaywrightError):
-                if self.page.evaluate(IDLE):
-                    return
-            assert time.monotonic() < until, self.page.evaluate("async () => JSON.stringify(await amberQueue.all())")
-            self.page.wait_for_timeout(50)
+        while not (found := self.run(script)):
+            assert time.monotonic() < until, f"{script}: {self.run(STANDS)}"
+            self.page.wait_for_timeout(20)
+        return found
 
     def run(self, script: str) -> object:
         """Run a script that may as well run twice: the page may load itself in the midst of it."""
@@ -151,14 +155,12 @@ class Phone:
 
     def wait_until_told(self) -> None:
         """It has heard what time it is: by how much its own clock is wrong."""
-        while not self.run(TOLD):
-            self.page.wait_for_timeout(20)
+        self.wait_for(TOLD)
         self.needs_word = False
 
     def wait_until_carried(self) -> None:
         """The page is kept beside being shown."""
-        while not self.run("async () => Boolean(await caches.match(location.href))"):
-            self.page.wait_for_timeout(20)
+        self.wait_for("async () => Boolean(await caches.match(location.href))")
         self.has_pages = True
 
 

@@ -23,7 +23,7 @@ class AfterTask:
     """
 
     task: str
-    ready_at: NDArray[np.int64] | None
+    ready_at: NDArray[np.integer] | None
     why: str
 
 

@@ -64,7 +64,7 @@ def turned(given: Given, known: int, skipped: int) -> Given:
         result: NDArray[Any] = np.concatenate([values[:known], values[known + skipped : count + skipped]])
         return result
 
-    def cut_ready(ready: NDArray[np.int64] | None) -> NDArray[np.int64] | None:
+    def cut_ready(ready: NDArray[np.integer] | None) -> NDArray[np.integer] | None:
         if ready is None or not skipped:
             return ready
         late = ready[known + skipped : count + skipped + 1] - skipped

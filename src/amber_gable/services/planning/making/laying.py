@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from amber_gable.core.air.humid import Array
-from amber_gable.core.coat.drying import drying_rate, progress_h, ready_index
+from amber_gable.core.coat.drying import Kind, drying_rate, progress_h, ready_index
 from amber_gable.core.knowledge import Wait
 from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.planning.crew.machines import gear_key
@@ -168,6 +168,8 @@ class _Laying:
         self._moving = self._moving_shares()
         self._states: dict[tuple[str, str, str], NDArray[np.bool_]] = {}
         self._progress: dict[tuple[int, str], Array] = {}
+        self._readies: dict[tuple[int | None, Kind | None, float, float | None], NDArray[np.int32] | None] = {}
+        self._risks: dict[tuple[str, ...], Array] = {}
         epoch = far.windows.climate.grid.epoch_s
         # Steps of the plan on the grid of the weather.
         self._shift = round((frame.start_s - epoch[0]) / frame.step_s)
@@ -251,14 +253,23 @@ class _Laying:
             return self._frame.count
         return max(0, math.ceil((ready - self._frame.start_s) / self._frame.step_s - 1e-6))
 
-    def _ready_at(self, after: After) -> NDArray[np.int64] | None:
+    def _ready_at(self, after: After) -> NDArray[np.int32] | None:
         """Return, by the step a stint ended at, the step at which the wait after it is over; None where there is nothing to wait for."""
         if after.task is None:
             return None
         hours, kind = waits_h(after.task, WaitsFor(after.task.id, after.wait), self._scope.knowledge)
-        row, ends = self._row_of(place_of(after.task)), np.arange(self._frame.count + 1)
-        if after.wait.law == "moisture" and row is not None and (sound := sound_index(self._far, row)) is not None:
-            return np.maximum(self._framed_ready(sound), ends + math.ceil(after.wait.hours * 3600 / self._frame.step_s))
+        row = self._row_of(place_of(after.task))
+        # Many steps of a wall wait alike: one array for them all.
+        key = (row, kind, hours, after.wait.hours if after.wait.law == "moisture" else None)
+        if key not in self._readies:
+            ready = self._reckoned_ready(row, kind, hours, after.wait)
+            self._readies[key] = None if ready is None else ready.astype(np.int32)
+        return self._readies[key]
+
+    def _reckoned_ready(self, row: int | None, kind: Kind | None, hours: float, wait: Wait) -> NDArray[np.integer] | None:
+        ends = np.arange(self._frame.count + 1)
+        if wait.law == "moisture" and row is not None and (sound := sound_index(self._far, row)) is not None:
+            return np.maximum(self._framed_ready(sound), ends + math.ceil(wait.hours * 3600 / self._frame.step_s))
         if not hours:
             return None
         if kind is None or row is None:
@@ -269,12 +280,12 @@ class _Laying:
             self._progress[row, kind] = progress_h(rate, climate.grid.step_s)
         return self._framed_ready(ready_index(self._progress[row, kind], hours)[0])
 
-    def _framed_ready(self, by_end: Array) -> NDArray[np.int64]:
+    def _framed_ready(self, by_end: Array) -> NDArray[np.int32]:
         """Return instants of the weather's grid, by the instant at which work ended, as steps of the plan by its steps."""
         ends = np.arange(self._frame.count + 1)
         ready = by_end[np.minimum(ends + self._shift, len(by_end) - 1)] - self._shift
         never = np.isinf(ready)
-        return np.where(never, self._frame.count + 1, np.ceil(np.where(never, 0, ready))).astype(np.int64)
+        return np.where(never, self._frame.count + 1, np.ceil(np.where(never, 0, ready))).astype(np.int32)
 
     def _hours(self, stint: Stint) -> NDArray[np.bool_]:
         """Return the quarter-hours in which a stint may be worked at."""
@@ -287,9 +298,14 @@ class _Laying:
         """Return how likely a stroke of a coat is spoilt by the weather after it; None of what is no coat."""
         if not stint.wets:
             return None
+        places = tuple(sorted({place_of(task) for task in stint.tasks}))
+        if places not in self._risks:
+            self._risks[places] = self._risk_at(places)
+        return self._risks[places]
+
+    def _risk_at(self, places: tuple[str, ...]) -> Array:
         worst = np.zeros(len(self._working))
-        for task in stint.tasks:
-            place = place_of(task)
+        for place in places:
             base = self._hung if self._hung is not None and self._hung.row(place) is not None else self._far
             row = base.row(place)
             if row is not None:

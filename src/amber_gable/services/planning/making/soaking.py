@@ -36,8 +36,8 @@ class Soaking:
 
     outlook: Outlook
     knowledge: Knowledge
-    framed: Callable[[Array], NDArray[np.int64]]
-    _by_row: dict[int, NDArray[np.int64]] = field(default_factory=dict)
+    framed: Callable[[Array], NDArray[np.int32]]
+    _by_row: dict[int, NDArray[np.int32]] = field(default_factory=dict)
 
     def waits(self, stint: Stint, rest: Iterable[Stint], last_piece: Mapping[str, str]) -> list[AfterTask]:
         """Return what a coat waits for: each wash still to come of a wall it goes on.
@@ -52,7 +52,7 @@ class Soaking:
         if not stint.wets:
             return []
         places = {place_of(task) for task in stint.tasks if task.is_coat}
-        found: dict[str, NDArray[np.int64]] = {}
+        found: dict[str, NDArray[np.int32]] = {}
         for before in rest:
             soaked = {place_of(task) for task in before.tasks if self._soaks(task)} & places
             for place in soaked:
@@ -66,7 +66,7 @@ class Soaking:
         step = self.knowledge.systems.steps.get(task.step)
         return step is not None and step.wets and step.phase is Phase.CLEAN
 
-    def _table(self, place: str) -> NDArray[np.int64] | None:
+    def _table(self, place: str) -> NDArray[np.int32] | None:
         row = self.outlook.row(place)
         climate = self.outlook.windows.climate
         surface = None if row is None else self.outlook.surfaces[row]
