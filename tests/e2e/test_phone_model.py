@@ -9,7 +9,6 @@ import shutil
 import sqlite3
 import time
 from collections.abc import Iterator
-from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
