@@ -51,7 +51,10 @@ async ([words, waits]) => {
   while (waits && !(await is_kept())) await later();
 }
 """
-IDLE = "async () => !document.querySelector('form[data-sending]') && (await amberQueue.all()).every((one) => one.state === 'sent')"
+IDLE = """
+async () => Boolean(window.amberQueue) && !document.querySelector("form[data-sending]")
+  && (await amberQueue.all()).every((one) => one.state === "sent")
+"""
 
 STANDS = """
 async () => JSON.stringify([location.href, document.title, document.readyState, { ...localStorage },
