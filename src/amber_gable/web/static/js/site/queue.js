@@ -20,6 +20,11 @@
   const told = () => JSON.parse(localStorage.getItem("signal") ?? "null") ?? { offset_ms: 0, version: "", at: 0 };
   const serverNow = () => new Date(Date.now() + told().offset_ms);
 
+  // By how much the clock has jumped since this page was opened: it was set meanwhile (or the device slept); and by how much when the
+  // server's time was heard last.
+  const skew = () => Date.now() - performance.timeOrigin - performance.now();
+  let heard_skew_ms = 0;
+
   /* Return the digest of an entry as the server reckons it: address and content as JSON, lines ending alike, files by their own digest. */
   const digestOf = async (entry) => {
     const content = entry.fields.filter(([name]) => !BESIDE.includes(name)).map(([name, value]) => [name, value.replace(/\r\n?/g, "\n")]);
@@ -29,9 +34,7 @@
 
   /* Keep an entry. A device that is full gives up the pages it carries first; where it still cannot, the caller hears of it. */
   const keep = async (entry) => {
-    // Another skew than at the last word of the server: the clock was set while this page was open (or the device slept).
-    const skew_ms = Date.now() - performance.timeOrigin - performance.now();
-    const whole = { ...entry, at: Date.now(), skew_ms, made_at: serverNow().toISOString(), state: "waiting", said: "", answered_at: "" };
+    const whole = { ...entry, at: Date.now(), skew_ms: skew(), made_at: serverNow().toISOString(), state: "waiting", said: "", answered_at: "" };
     try {
       await store.add(whole);
     } catch {
@@ -113,12 +116,22 @@
   /* Take the server's time, as it is now. */
   const hear = async (now_ms) => {
     for (const { id, made_at } of righted(await store.all(), serverNow().getTime() - now_ms)) await store.note(id, { made_at, is_righted: true });
+    heard_skew_ms = skew();
+  };
+  /* Hear the server's time before anything is sent, where the clock was set since it was heard. */
+  const hearAgain = async () => {
+    if (Math.abs(skew() - heard_skew_ms) < 60e3) return;
+    const answer = await (await fetch("/signal", { cache: "no-store", signal: AbortSignal.timeout(SEND_MS) })).json(), now_ms = Date.parse(answer.now);
+    const offset_ms = now_ms - Date.now();
+    await hear(now_ms);
+    localStorage.setItem("signal", JSON.stringify({ ...told(), offset_ms, at: now_ms }));
   };
 
   /* Send what waits, the oldest first; one page at a time does so. Return whether nothing waits any more. */
   const flush = () => (navigator.locks ? navigator.locks.request("queue", sendAll) : sendAll());
   const sendAll = async () => {
     let has_sent = false;
+    try { await hearAgain(); } catch { return false; }
     const entries = await store.all();
     const stays = new Set(entries.filter((one) => one.state !== "sent").map((one) => one.id));
     for (const entry of entries) {
