@@ -8,14 +8,21 @@ import socket
 import sqlite3
 import time
 from collections import Counter
+from collections.abc import Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack, closing
 from dataclasses import dataclass, field
+from typing import Any, TypeVar
 
 import httpx
 import pytest
 
 from tests.soak.phones import let_loose
 from tests.soak.server import Server
+
+_T = TypeVar("_T")
+# The hundred are of this process, and take of its processor.
+pytestmark = pytest.mark.takes(15)
 
 
 @pytest.fixture(scope="module")
@@ -95,6 +102,12 @@ async def at_once(flood: Flood, url: str, kinds: list[str], comes_back: bool = T
         await asyncio.gather(*(one(number, kind) for number, kind in enumerate(kinds)))
 
 
+def apart(work: Coroutine[Any, Any, _T]) -> _T:
+    """Return what is asked at once, in a thread of its own: in that of the tests the loop of the browser may be running."""
+    with ThreadPoolExecutor(1) as own:
+        return own.submit(asyncio.run, work).result()
+
+
 def notes(folder) -> Counter[str]:
     with sqlite3.connect(folder / "amber-gable.sqlite3") as base:
         return Counter(row[0] for row in base.execute("SELECT text FROM log_entries WHERE kind = 'note'"))
@@ -106,7 +119,7 @@ def mixed(count: int, seed: int) -> list[str]:
 
 def test_a_hundred_at_once_are_answered_or_told_to_come_back(served, folder, job_id):
     flood = Flood(job_id)
-    asyncio.run(at_once(flood, served.url, mixed(100, 1)))
+    apart(at_once(flood, served.url, mixed(100, 1)))
     assert not flood.unanswered
     assert set(flood.statuses()) <= {200, 503}
     kept = notes(folder)
@@ -128,7 +141,7 @@ def test_a_foreign_lock_and_slow_clients_stop_nobody_who_reads(served, folder, j
             f"POST /jobs/{job_id}/log/entries HTTP/1.1\r\nHost: {host}\r\nContent-Type: application/x-www-form-urlencoded\r\n".encode()
         )
         one.sendall(b"Content-Length: 500\r\n\r\ntext=")
-    with ends, closing(sqlite3.connect(folder / "amber-gable.sqlite3", isolation_level=None)) as foreign:
+    with ends, closing(sqlite3.connect(folder / "amber-gable.sqlite3", isolation_level=None, check_same_thread=False)) as foreign:
         foreign.execute("BEGIN IMMEDIATE")
 
         async def meanwhile() -> tuple[Flood, Flood]:
@@ -143,7 +156,7 @@ def test_a_foreign_lock_and_slow_clients_stop_nobody_who_reads(served, folder, j
                 await asyncio.gather(*writes)
             return writing, reading
 
-        writing, reading = asyncio.run(meanwhile())
+        writing, reading = apart(meanwhile())
     assert reading.p95(200) < 3
     assert Counter(writing.acknowledged) == Counter({text: 1 for text in notes(folder) if text.startswith("Behind")})
 
@@ -173,4 +186,4 @@ def test_it_ends_when_told_although_a_hundred_wait(served, job_id):
         assert time.monotonic() - began < 12
         await asked
 
-    asyncio.run(flooded())
+    apart(flooded())
