@@ -263,7 +263,7 @@ class _Laying:
         key = (row, kind, hours, after.wait.hours if after.wait.law == "moisture" else None)
         if key not in self._readies:
             ready = self._reckoned_ready(row, kind, hours, after.wait)
-            self._readies[key] = None if ready is None else ready.astype(np.int32)
+            self._readies[key] = None if ready is None else ready.astype(np.int32, copy=False)
         return self._readies[key]
 
     def _reckoned_ready(self, row: int | None, kind: Kind | None, hours: float, wait: Wait) -> NDArray[np.integer] | None:

@@ -20,10 +20,10 @@
   const told = () => JSON.parse(localStorage.getItem("signal") ?? "null") ?? { offset_ms: 0, version: "", at: 0 };
   const serverNow = () => new Date(Date.now() + told().offset_ms);
 
-  // By how much the clock has jumped since this page was opened: it was set meanwhile (or the device slept); and by how much when the
-  // server's time was heard last.
+  // By how much the clock has jumped since this page was opened: it was set meanwhile (or the device slept); and by how much when a time
+  // was believed last.
   const skew = () => Date.now() - performance.timeOrigin - performance.now();
-  let heard_skew_ms = 0;
+  let believed_skew_ms = 0;
 
   /* Return the digest of an entry as the server reckons it: address and content as JSON, lines ending alike, files by their own digest. */
   const digestOf = async (entry) => {
@@ -116,15 +116,22 @@
   /* Take the server's time, as it is now. */
   const hear = async (now_ms) => {
     for (const { id, made_at } of righted(await store.all(), serverNow().getTime() - now_ms)) await store.note(id, { made_at, is_righted: true });
-    heard_skew_ms = skew();
   };
-  /* Hear the server's time before anything is sent, where the clock was set since it was heard. */
+  /* Ask the server what time it is; fails without a signal, and where a stranger answers. */
+  const ask = async (within_ms) => {
+    const answer = await fetch("/signal", { cache: "no-store", signal: AbortSignal.timeout(within_ms) });
+    if (!answer.ok || answer.headers.get("x-served-by") !== "amber-gable") throw new TypeError("no signal");
+    const { now, version } = await answer.json(), at = Date.parse(now);
+    return { at, version, offset_ms: at - Date.now(), skew_ms: skew() };
+  };
+  /* Go by this time from now on; once what waited is sent, with the clock as it was, so that the server knows that it was set. */
+  const believe = (said) => {
+    believed_skew_ms = said.skew_ms;
+    localStorage.setItem("signal", JSON.stringify(said));
+  };
+  /* Put hours right before anything is sent, where the clock was set since a time was believed. */
   const hearAgain = async () => {
-    if (Math.abs(skew() - heard_skew_ms) < 60e3) return;
-    const answer = await (await fetch("/signal", { cache: "no-store", signal: AbortSignal.timeout(SEND_MS) })).json(), now_ms = Date.parse(answer.now);
-    const offset_ms = now_ms - Date.now();
-    await hear(now_ms);
-    localStorage.setItem("signal", JSON.stringify({ ...told(), offset_ms, at: now_ms }));
+    if (Math.abs(skew() - believed_skew_ms) > 60e3) await hear((await ask(SEND_MS)).at);
   };
 
   /* Send what waits, the oldest first; one page at a time does so. Return whether nothing waits any more. */
@@ -163,5 +170,5 @@
   };
   const announce = () => document.dispatchEvent(new CustomEvent("queue:changed"));
 
-  window.amberQueue = { page, pages, fresh, keep, all: store.all, forget, flush, answered, verdict, hear, told, serverNow, righted };
+  window.amberQueue = { page, pages, fresh, keep, all: store.all, forget, flush, answered, verdict, ask, hear, believe, told, serverNow, righted };
 })();

@@ -117,12 +117,9 @@
 
   // -- The signal itself ---------------------------------------------------------------------------------------------------------------
   const ping = async () => {
-    let answer, offset_ms;
+    let said;
     try {
-      const reply = await fetch("/signal", { cache: "no-store", signal: AbortSignal.timeout(PING_MS) });
-      if (!reply.ok) throw new Error(String(reply.status));
-      answer = await reply.json();
-      offset_ms = Date.parse(answer.now) - Date.now();
+      said = await queue.ask(PING_MS);
     } catch {
       lost();
       adopt().catch(() => {});
@@ -133,11 +130,11 @@
     delete sessionStorage.lost;
     // Its clock as it was before tells whether this device's was set meanwhile: what waits is sent with that first.
     await adopt();
-    await queue.hear(Date.parse(answer.now));
+    await queue.hear(said.at);
     const is_all_sent = await queue.flush();
-    localStorage.setItem("signal", JSON.stringify({ offset_ms, version: answer.version, at: Date.parse(answer.now) }));
-    const is_late = Date.parse(answer.now) - shown_at - (Date.now() - opened_at) > LATE_MS;
-    is_old = version && answer.version !== version ? "version" : is_late ? "late" : "";
+    queue.believe(said);
+    const is_late = said.at - shown_at - (Date.now() - opened_at) > LATE_MS;
+    is_old = version && said.version !== version ? "version" : is_late ? "late" : "";
     await show();
     if (was_lost && is_all_sent) anew();
   };
