@@ -86,7 +86,7 @@ def test_the_truck_is_loaded_and_counted_back_on_a_phone(quiet_page: Page, site)
     page.get_by_role("link", name="Coming home").click()
     expect(head).to_have_text("1 of 1 not back on the truck.")
     page.get_by_role("button", name="roller pole").click()
-    expect(head).to_have_text("All 1 are back on the truck.")
+    expect(head).to_have_text("What was loaded is back on the truck.")
     assert page.evaluate("document.documentElement.scrollWidth") <= 360
 
 

@@ -78,6 +78,7 @@ def test_without_weather_the_reason_leads():
         ),
         (Dew(1, 7, "North gable wall", at(9, 15), at(9, 15)), "The north gable wall is wet until 09:15."),
         (Dew(4, 10, "Garage north wall", at(11, 0), at(11, 0)), "4 of 10 surfaces are wet until 11:00. Until then"),
+        (Dew(2, 2, "East wall", None, None), "Both surfaces are wet as far as the forecast goes."),
         (Dew(7, 7, "East wall", None, None), "All 7 surfaces are wet as far as the forecast goes."),
     ],
 )

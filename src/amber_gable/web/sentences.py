@@ -12,7 +12,7 @@ from amber_gable.services.planning.kept import SavedStint, Visit
 from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.planning.worknow import StintNow
 from amber_gable.services.systems.coatings import held_words
-from amber_gable.web.templating import clock_time, day_word
+from amber_gable.web.templating import all_of, clock_time, day_word
 
 _COAT = {1: "First coat", 2: "Second coat", 3: "Third coat", 4: "Fourth coat"}
 
@@ -66,7 +66,7 @@ def _until(morning: JobMorning, now: datetime, *, paints: bool = False) -> str:
     if dew.count == 1:
         which = f"{the(dew.first_name)} is".capitalize()
     else:
-        which = f"All {dew.of} surfaces are" if dew.count == dew.of else f"{dew.count} of {dew.of} surfaces are"
+        which = f"{all_of(dew.of)} surfaces are" if dew.count == dew.of else f"{dew.count} of {dew.of} surfaces are"
     if dew.first_at is None:
         return f"{which} wet as far as the forecast goes. Keep tape and paint off."
     meanwhile = "" if paints else f" {_meanwhile(morning)}"

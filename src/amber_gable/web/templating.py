@@ -73,6 +73,11 @@ def age(span: timedelta) -> str:
     return f"{minutes // (24 * 60)} days"
 
 
+def all_of(count: int) -> str:
+    """Return all of some things, of more than one, as one says it."""
+    return "Both" if count == 2 else f"All {count}"
+
+
 def clock_time(moment: datetime, zone: ZoneInfo | None = None) -> str:
     return f"{moment.astimezone(zone) if zone else moment:%H:%M}"
 
@@ -135,6 +140,7 @@ templates.env.globals.update(
 )
 templates.env.filters.update(
     age=age,
+    all_of=all_of,
     clock_time=clock_time,
     moment_word=moment_word,
     short_day=lambda day: f"{day:%a} {day.day} {day:%b}",
