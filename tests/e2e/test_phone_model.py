@@ -64,6 +64,20 @@ async () => JSON.stringify([location.href, document.title, document.readyState, 
 TOLD = "Math.abs(JSON.parse(localStorage.signal ?? '{}').offset_ms + Number(localStorage.clock ?? 0)) < 60000"
 
 
+# A browser that never answers would hold up the test for good.
+WITHIN = """
+(given) => Promise.race([
+  (async () => { const it = (%s); return typeof it === "function" ? it(given) : it; })(),
+  new Promise((_, fail) => { setTimeout(() => fail(new Error(`no answer in two minutes at ${location.href}`)), 120000); }),
+])
+"""
+
+
+def asked(page: Page, script: str, given: object = None) -> object:
+    """Return what a script of the page says."""
+    return page.evaluate(WITHIN % script, given)
+
+
 @dataclass
 class Act:
     """What somebody did: who, and the earliest and latest moment."""
@@ -147,7 +161,7 @@ class Phone:
         """Run a script that may as well run twice: the page may load itself in the midst of it."""
         while True:
             try:
-                return self.page.evaluate(script)
+                return asked(self.page, script)
             except PlaywrightError as fault:
                 if "navigation" not in str(fault):
                     raise
@@ -191,7 +205,7 @@ class World:
         # Without waiting: the tab may be killed in the midst of it. What was not kept then is no act.
         waits = chance.random() < 0.8
         try:
-            phone.page.evaluate(WRITE, [words, waits])
+            asked(phone.page, WRITE, [words, waits])
         except PlaywrightError as fault:
             # The page loaded itself in the midst of it.
             if "navigation" not in str(fault):
@@ -229,12 +243,12 @@ class World:
         words = f"Act {len(self.acts) + len(self.maybe) + 1} on phone {phone.number}, full"
         phone.has_pages = False
         phone.run("localStorage.setItem('full', '1')")
-        phone.page.evaluate(WRITE, [words, False])
+        asked(phone.page, WRITE, [words, False])
         phone.page.wait_for_function("() => !document.querySelector('form[data-sending]')")
         assert phone.page.locator("#kind-note [name=text]").input_value() == words
         phone.run("localStorage.removeItem('full')")
         began = datetime.now(UTC)
-        phone.page.evaluate(WRITE, [words, True])
+        asked(phone.page, WRITE, [words, True])
         self.acts[words] = Act(phone.who, began, datetime.now(UTC))
 
     def settle(self) -> None:
