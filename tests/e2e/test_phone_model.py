@@ -101,6 +101,8 @@ class Phone:
     is_clock_sure: bool = True
     # Its clock was set, and it may not have heard since what time it is.
     needs_word: bool = False
+    # What the browser calls each tab.
+    targets: dict[Page, str] = field(default_factory=dict)
     # A phone that was full has given up the pages that it carried, for the entry.
     has_pages: bool = True
 
@@ -111,8 +113,10 @@ class Phone:
     def open(self) -> None:
         """Open the log in a new tab, from the cache where there is no signal."""
         if self.page is not None:
-            self.page.close()
+            # Killed by the browser itself: the driver may wait for ever for a page to close that was loading itself.
+            self.context.browser.new_browser_cdp_session().send("Target.closeTarget", {"targetId": self.targets[self.page]})
         self.page = self.context.new_page()
+        self.targets[self.page] = self.context.new_cdp_session(self.page).send("Target.getTargetInfo")["targetInfo"]["targetId"]
         self.page.set_default_timeout(60_000)
         self.load()
 

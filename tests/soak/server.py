@@ -52,7 +52,7 @@ class Server:
     def stop(self, how: signal.Signals = signal.SIGTERM) -> None:
         if self.process is not None:
             self.process.send_signal(how)
-            self.process.wait(timeout=20)
+            self.process.wait(timeout=60)
             self.process = None
 
     def client(self) -> httpx.Client:
@@ -92,7 +92,7 @@ def weather(command: list[str] | None = None) -> Iterator[str]:
         yield url
     finally:
         process.terminate()
-        process.wait(timeout=10)
+        process.wait(timeout=60)
 
 
 def read_in(client: httpx.Client, bundles: list[str], count: int) -> list[str]:

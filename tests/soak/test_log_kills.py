@@ -81,7 +81,7 @@ def killed(folder: Path, about: tuple, kills: int, seed: int) -> Sent:
                 if killer.ident is None:
                     killer.start()
         killer.join()
-        server.process.wait(timeout=20)
+        server.process.wait(timeout=60)
     server.start()
     with httpx.Client(base_url=server.url, timeout=20, headers={"hx-request": "true"}) as client:
         for entry in waiting:

@@ -69,11 +69,14 @@ def killed_while_writing(folder, about, kills: int, seed: int) -> tuple[int, int
                 if killer.ident is None:
                     killer.start()
         killer.join()
-        server.process.wait(timeout=20)
+        server.process.wait(timeout=60)
     server.start()
     for key, surface, palm in waiting:
         answer = httpx.post(
-            f"{server.url}/jobs/{job_id}/windows/{surface}/found", data={"what": palm, "form_key": key}, headers={"hx-request": "true"}
+            f"{server.url}/jobs/{job_id}/windows/{surface}/found",
+            data={"what": palm, "form_key": key},
+            headers={"hx-request": "true"},
+            timeout=60,
         )
         assert answer.status_code == 200
     server.stop()

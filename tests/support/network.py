@@ -89,7 +89,7 @@ class Network:
 
         asyncio.run_coroutine_threadsafe(end(), self._loop).result()
         self._loop.call_soon_threadsafe(self._loop.stop)
-        self._thread.join(timeout=10)
+        self._thread.join(timeout=60)
         self._loop.close()
 
 

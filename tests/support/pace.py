@@ -29,6 +29,11 @@ def slowness() -> float:
     return max(min(plain_work() for _ in range(5)) / _NOMINAL_S, 1.0)
 
 
+def is_crowded() -> bool:
+    """Return whether so much wants this machine's cores that seconds of the processor measure the others."""
+    return os.getloadavg()[0] > 2.5 * (os.cpu_count() or 1)
+
+
 def is_long() -> bool:
     """Say whether this is the long run (`make soak`)."""
     return bool(os.environ.get("AMBER_GABLE_LONG_TESTS"))

@@ -55,7 +55,7 @@ class InProcessWeather(WeatherClient):
 def open_at(folder: Path, now: datetime = DEMO_NOW, **settings: Any) -> Scope:
     """Return an application on a data folder, nothing prepared in the background."""
     # One course of the weather beyond the forecast, and whoever asks for a plan waits for it.
-    given = {"hosts": HOSTS, "prepares": False, "demo": True, "plan_courses": 1, "plan_waits_s": 600} | settings
+    given = {"hosts": HOSTS, "prepares": False, "demo": True, "plan_courses": 1, "forecast_members": 20, "plan_waits_s": 600} | settings
     app = open_app(Settings(data_dir=folder, now=now, **given))
     if "weather_url" not in settings:
         app.weather = InProcessWeather()
@@ -96,7 +96,7 @@ class Served:
         self.url = f"http://127.0.0.1:{port}"
 
     def wait_until_idle(self) -> None:
-        until = time.monotonic() + 20
+        until = time.monotonic() + 60
         listening = self.app.state.__dict__.get("listening")
         # Pages that listen hold their connections open; all others end.
         while len(self.server.server_state.tasks) > (listening.count if listening else 0) and time.monotonic() < until:
@@ -104,7 +104,7 @@ class Served:
 
     def stop(self) -> None:
         self.server.should_exit = True
-        self.thread.join(timeout=10)
+        self.thread.join(timeout=60)
 
 
 @dataclass

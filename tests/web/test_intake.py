@@ -58,13 +58,13 @@ def test_an_upload_that_stalls_is_dropped_without_a_traceback(opened, caplog):
     head = "POST /jobs HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: 5000\r\n\r\nname=a"
     with socket.create_connection(("127.0.0.1", int(served.url.rsplit(":", 1)[1]))) as stalled:
         stalled.sendall(head.encode())
-        stalled.settimeout(10)
+        stalled.settimeout(60)
         assert b" 408 " in stalled.recv(4000)
     for _ in range(5):
         with socket.create_connection(("127.0.0.1", int(served.url.rsplit(":", 1)[1]))) as aborted:
             aborted.sendall(head.encode())
     time.sleep(0.3)
-    assert httpx.get(f"{served.url}/healthz").status_code == 200
+    assert httpx.get(f"{served.url}/healthz", timeout=60).status_code == 200
     served.stop()
     assert "Traceback" not in caplog.text
 
@@ -181,11 +181,11 @@ def test_controls_never_reach_a_name(client, job):
 def test_waiting_for_the_end_of_a_connection_is_no_stall(opened):
     """A long answer to a short form: the body was whole, nothing has stalled."""
     served = Served(create_app(running=opened.app))
-    threads = [threading.Thread(target=lambda: httpx.get(f"{served.url}/jobs", headers=HTMX)) for _ in range(4)]
+    threads = [threading.Thread(target=lambda: httpx.get(f"{served.url}/jobs", headers=HTMX, timeout=60)) for _ in range(4)]
     for thread in threads:
         thread.start()
     for thread in threads:
-        thread.join(timeout=20)
+        thread.join(timeout=90)
     served.stop()
 
 

@@ -162,13 +162,13 @@ def test_what_no_instrument_shows_is_refused_and_a_wet_board_shuts_the_wall(clie
 def test_what_listens_hears_of_changes_and_alarms(opened, job):
     served = Served(create_app(running=opened.app))
     heard: list[str] = []
-    with httpx.stream("GET", f"{served.url}/live", timeout=20) as stream:
+    with httpx.stream("GET", f"{served.url}/live", timeout=60) as stream:
         assert stream.headers["content-type"].startswith("text/event-stream")
         for line in stream.iter_lines():
             heard.append(line)
             if line == "event: alarms":
                 send_to = f"{served.url}/jobs/{job.id}/log/entries"
-                assert httpx.post(send_to, data={"kind": "note", "text": "heard"}, headers=HTMX).status_code == 200
+                assert httpx.post(send_to, data={"kind": "note", "text": "heard"}, headers=HTMX, timeout=60).status_code == 200
             if line == "event: changed":
                 break
     assert heard[0].startswith("retry:")

@@ -76,7 +76,7 @@ def _ask(address: str, post: dict[str, str] | None = None) -> str:
     body = None if post is None else "&".join(f"{k}={v}" for k, v in post.items()).encode()
     # A form is taken only from a page of the application itself.
     request = urllib.request.Request(address, body, {"sec-fetch-site": "same-origin", "hx-request": "true"})
-    with suppress(urllib.error.HTTPError), urllib.request.urlopen(request, timeout=20) as answer:
+    with suppress(urllib.error.HTTPError), urllib.request.urlopen(request, timeout=60) as answer:
         return str(answer.read(), "utf-8")
     return ""
 
@@ -100,7 +100,7 @@ def beside(opened):
         time.sleep(0.1)
     yield address
     process.terminate()
-    process.wait(timeout=10)
+    process.wait(timeout=60)
 
 
 @pytest.mark.four
@@ -117,7 +117,7 @@ def test_two_contractors_two_processes_one_database(client: TestClient, opened, 
         assert _ask(f"{beside}/jobs/{other.id}/{page}") == ""
     bundle = client.get(f"/jobs/{other.id}/survey.json").text
     made = urllib.request.Request(f"{beside}/api/jobs", bundle.encode(), {"content-type": "application/json"})
-    with urllib.request.urlopen(made, timeout=20) as answer:
+    with urllib.request.urlopen(made, timeout=60) as answer:
         own = json.loads(answer.read())["job_id"]
     theirs = _ask(f"{beside}/jobs/{own}/rates")
     assert 'value="61' not in theirs

@@ -57,8 +57,10 @@ def _conducted(nodes, capacity, conductance, film, room_c, loss, forcing, dt, sc
         if i > 0:
             pivot += share * left * scratch[0, i - 1]
             known += share * left * scratch[1, i - 1]
-        scratch[0, i] = -share * right / pivot if i < count - 1 else 0.0
-        scratch[1, i] = known / pivot
+        # One division, which takes as long as all else here.
+        turned = 1 / pivot
+        scratch[0, i] = -share * right * turned if i < count - 1 else 0.0
+        scratch[1, i] = known * turned
     for i in range(count - 1, -1, -1):
         nodes[i] = scratch[1, i] - (scratch[0, i] * nodes[i + 1] if i < count - 1 else 0.0)
     return share * nodes[0] + (1 - share) * before

@@ -4,7 +4,7 @@ Not here: how courses are drawn (air.members), what is believed of a site (air.s
 surfaces (wall.climate), what may be painted in it (states).
 """
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,7 +19,7 @@ from amber_gable.core.air.weather import QUARTER_S, Grid, Weather
 from amber_gable.core.knowledge import ErrorModel, Product
 from amber_gable.core.wall.climate import ClimateSurface, climate_of
 from amber_gable.core.windows.check import Check, HouseRules
-from amber_gable.core.windows.limits import check_limits
+from amber_gable.core.windows.limits import check_limits, film_checks
 from amber_gable.core.windows.starts import permitted
 
 # Hours: a forecast errs by more than an hour hides. Halves would take twice as long and move no chance by a twentieth (calibrate.py).
@@ -28,8 +28,6 @@ STEP_S = 3600.0
 _ROWS_AT_ONCE = 2400
 # Of the balance within the hour: a member errs by more than this does.
 _SHORT_STEP_S = 900.0
-# What spoils a young film.
-FILM_RULES = frozenset({"rain", "young-film", "wet"})
 
 
 def _on_grid(weather: Weather, grid: Grid, members: Members, part: slice) -> FreeAir:
@@ -75,7 +73,7 @@ class Chances:
 def chances(
     place: sun.Place, weather: Weather, issued_s: float, surfaces: Sequence[ClimateSurface], products: Sequence[Product],
     rules: Sequence[HouseRules], coat_h: Sequence[float], model: ErrorModel, *, site: SiteErrors | None = None,
-    moisture: Array | None = None, count: int = MEMBERS, seed: int = 0, step_s: float = STEP_S, only: Collection[str] | None = None,
+    moisture: Array | None = None, count: int = MEMBERS, seed: int = 0, step_s: float = STEP_S, of_film: bool = False,
 ) -> Chances:  # fmt: skip
     """Return the chance that each start holds.
 
@@ -89,8 +87,8 @@ def chances(
         What is believed of the site; without readings there, by the model and by what each surface is made of.
     moisture : ndarray, shape (S, Q), optional
         Of what is painted on this grid, by the forecast itself; it moves too slowly to differ between members.
-    only : collection of str, optional
-        Rules that must hold; all where it is not given.
+    of_film : bool
+        Whether only what a young film cannot bear must hold, and not each limit.
 
     Notes
     -----
@@ -103,6 +101,9 @@ def chances(
     held = np.zeros((len(surfaces), len(grid.epoch_s)))
     steps = [max(int(np.ceil(h * 3600 / step_s - 1e-9)), 1) for h in coat_h]
     pairs = list(dict.fromkeys(zip(products, rules, strict=True)))
+    if of_film:
+        # No film asks how moist its wall is.
+        moisture = np.full(held.shape, np.nan)
     block = max(_ROWS_AT_ONCE // len(surfaces), 1)
     for first in range(0, count, block):
         part = slice(first, min(first + block, count))
@@ -113,7 +114,7 @@ def chances(
         for product, rule in pairs:
             rows = [i for i, pair in enumerate(zip(products, rules, strict=True)) if pair == (product, rule)]
             part_of = climate.of_surfaces(rows)
-            checks = [c for c in check_limits(part_of, product, rule) if only is None or c.rule in only]
+            checks = (film_checks if of_film else check_limits)(part_of, product, rule)
             is_kept, ending = _kept_through(checks, part_of.surface_temp_c.shape, QUARTER_S / step_s)
             for at, row in enumerate(rows):
                 last = steps[row] - 1
@@ -169,6 +170,7 @@ def _known(grid: Grid, products: Sequence[Product], rules: Sequence[HouseRules],
 def chances_under(
     place: sun.Place, weather: Weather, issued_s: float, surfaces: Sequence[ClimateSurface], products: Sequence[Product],
     rules: Sequence[HouseRules], coat_h: Sequence[float], model: ErrorModel, moisture: Array | None, site: SiteErrors | None = None,
+    count: int = MEMBERS,
 ) -> Chances:  # fmt: skip
-    """Return `chances` of the usual ensemble, for who can hand over arguments by their place only."""
-    return chances(place, weather, issued_s, surfaces, products, rules, coat_h, model, moisture=moisture, site=site)
+    """Return `chances`, for who can hand over arguments by their place only."""
+    return chances(place, weather, issued_s, surfaces, products, rules, coat_h, model, moisture=moisture, site=site, count=count)

@@ -37,22 +37,24 @@ def _temperature(climate: Climate, product: Product, rules: HouseRules) -> list[
     ]
 
 
+def _wet_check(climate: Climate, rules: HouseRules, touch: Array) -> Check:
+    """Check that a surface is not wet, nor dewed on before the film is touch-dry."""
+    count = np.cumsum(climate.wet, axis=-1)
+    last = np.minimum(np.floor(np.nan_to_num(touch, posinf=1e9)), climate.wet.shape[-1] - 1).astype(int)
+    wet_between = np.take_along_axis(count, last, axis=-1) - count > 0
+    dryness = WET_KG_M2 - climate.water_kg_m2
+    return kept("wet", np.where(climate.wet, dryness, np.where(wet_between, -WET_KG_M2, dryness)), WET_KG_M2, rules)
+
+
 def _moisture(climate: Climate, product: Product, rules: HouseRules, touch: Array) -> list[Check]:
     margin = climate.dew_margin_c
     after = forward_min(margin, steps_of(rules.after_h(product), climate))
-    # Wet now, or dewed on before the film is touch-dry.
-    count = np.cumsum(climate.wet, axis=-1)
-    last = np.minimum(np.floor(np.nan_to_num(touch, posinf=1e9)), margin.shape[-1] - 1).astype(int)
-    wet_between = np.take_along_axis(count, last, axis=-1) - count > 0
-    millimetres = climate.water_kg_m2
-    dryness = WET_KG_M2 - millimetres
-    wet = np.where(climate.wet, dryness, np.where(wet_between, -WET_KG_M2, dryness))
     return [
         labelled("dew-margin", margin, product, rules),
         # The four hours after have the limit 0, and no band (reckonings.md).
         kept("dew-margin", np.where(after <= 0, np.minimum(after, -1e-9), after), 0.0, rules, aspect="after"),
         labelled("humidity", climate.rel_humidity_pct[..., None, :], product, rules),
-        kept("wet", wet, WET_KG_M2, rules),
+        _wet_check(climate, rules, touch),
     ]
 
 
@@ -225,6 +227,16 @@ def check_limits(climate: Climate, product: Product, rules: HouseRules) -> list[
         _sun(climate, rules),
         *_known(climate, product, rules, touch, film),
         *(site_checks(climate, product, rules) if rules.site else []),
+    ]
+
+
+def film_checks(climate: Climate, product: Product, rules: HouseRules) -> list[Check]:
+    """Check what a young film cannot bear, of `check_limits` rain, a wet surface and dew; nothing here asks how moist a wall is."""
+    film = film_over(climate, product, rules)
+    return [
+        _wet_check(climate, rules, ready_index(film.progress, product.touch_h)),
+        *rain_checks(climate, film.young_end, rules, film.ready_end),
+        film_check(climate, film, rules, _deep(climate, product, rules)),
     ]
 
 

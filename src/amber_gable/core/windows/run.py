@@ -8,12 +8,13 @@ from dataclasses import replace
 
 import numpy as np
 
+from amber_gable.core.air.members import MEMBERS
 from amber_gable.core.air.sun import Place
 from amber_gable.core.air.weather import Weather
 from amber_gable.core.knowledge import ErrorModel, Product
 from amber_gable.core.knowledge.assumptions import assumed
 from amber_gable.core.wall.climate import ClimateSurface, Observation, simulate
-from amber_gable.core.windows.chances import FILM_RULES, STEP_S, chances
+from amber_gable.core.windows.chances import STEP_S, chances
 from amber_gable.core.windows.check import Check, HouseRules, kept
 from amber_gable.core.windows.states import SHUT, Windows, find_windows_each
 
@@ -51,6 +52,7 @@ def foreseen_under(
     rules: Sequence[HouseRules],
     since_s: float,
     model: ErrorModel,
+    count: int = MEMBERS,
 ) -> Windows:
     """Return the windows of S surfaces by a forecast: what it permits half a day ahead or more must also be safe for the film.
 
@@ -59,14 +61,16 @@ def foreseen_under(
     since_s : float
         From when on the forecast errs [s since 1970].
     model : ErrorModel
+    count : int
+        By how many courses of the weather what is risked is told.
     """
     windows = windows_under(place, weather, surfaces, observations, products, rules)
-    return windows.also(film_risk(windows, place, weather, surfaces, rules, since_s, model))
+    return windows.also(film_risk(windows, place, weather, surfaces, rules, since_s, model, count))
 
 
 def film_risk(
     windows: Windows, place: Place, weather: Weather, surfaces: Sequence[ClimateSurface], rules: Sequence[HouseRules],
-    since_s: float, model: ErrorModel,
+    since_s: float, model: ErrorModel, count: int = MEMBERS,
 ) -> Check:  # fmt: skip
     """Return the check that rain and dew leave a film alone while it is young, in enough of the courses that the weather may take.
 
@@ -87,7 +91,7 @@ def film_risk(
     if each:
         hours = [STEP_S / 3600] * len(each)
         kinds, paints, limits = zip(*each, strict=True)
-        found = chances(place, weather, since_s, kinds, paints, limits, hours, model, only=FILM_RULES)
+        found = chances(place, weather, since_s, kinds, paints, limits, hours, model, count=count, of_film=True)
         # Of what the forecast does not reach, the windows say so.
         dry = np.nan_to_num(found.chance_frac, nan=1.0)
         at = np.minimum(((grid.epoch_s - found.grid.epoch_s[0]) // found.grid.step_s).astype(int), dry.shape[1] - 1)

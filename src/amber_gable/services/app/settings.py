@@ -7,6 +7,7 @@ from typing import Any
 from pydantic import AwareDatetime, Field, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from amber_gable.core.air.members import MEMBERS
 from amber_gable.errors import PlanError
 
 
@@ -39,6 +40,8 @@ class Settings(BaseSettings):
     # Where back-ups are made once a day while serving, and how many are kept; "-" for none.
     backup_dir: str = ""
     backups_kept: int = Field(default=14, ge=1, le=1000)
+    # By how many courses that the weather may take within the forecast chances are told.
+    forecast_members: int = Field(default=MEMBERS, ge=10, le=400)
     # By how many courses of the weather beyond the forecast the end of a job is told; one tells it by the season alone.
     plan_courses: int = Field(default=8, ge=1, le=16)
     # How long a page waits for a plan before it shows how far the planning is [s].

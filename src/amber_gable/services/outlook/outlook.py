@@ -167,10 +167,10 @@ def outlook(scope: Scope, job: Job, status: ForecastStatus) -> Outlook:
     observations = observations_of(scope, job, list(ids), now)
     each = rules_each(scope, job, seen)
     judged, rules = tuple(coatings[i].product for i in ids), tuple(each[i] for i in ids)
-    model = scope.knowledge.forecast_errors
+    model, count = scope.knowledge.forecast_errors, scope.settings.forecast_members
     key = (
-        place_of(job), job.time_zone, model, seen.rain, observations, status.issue_id, status.observed_to, status.observed_count, hour, ids,
-        surfaces, judged, rules,
+        place_of(job), job.time_zone, model, count, seen.rain, observations, hour, ids, surfaces, judged, rules,
+        status.issue_id, status.observed_to, status.observed_count,
     )  # fmt: skip
 
     def compute() -> Outlook:
@@ -178,7 +178,7 @@ def outlook(scope: Scope, job: Job, status: ForecastStatus) -> Outlook:
         weather = as_seen(forecasts.weather_of(scope, place, status), seen.rain)
         assert status.issued_at is not None, "it was checked above"
         since_s = max(status.issued_at, hour).timestamp()
-        windows = scope.calculated(foreseen_under, place, weather, surfaces, observations, judged, rules, since_s, model)
+        windows = scope.calculated(foreseen_under, place, weather, surfaces, observations, judged, rules, since_s, model, count)
         return Outlook(
             key, list(ids), windows, ZoneInfo(job.time_zone), status.issued_at, hour, place, weather, surfaces, rules, observations
         )
@@ -236,7 +236,7 @@ def windows_of(
     """
     given = (ahead.place, ahead.weather, surfaces, observations, products, rules)
     if near is None:
-        return scope.calculated(foreseen_under, *given, ahead.since_s, scope.knowledge.forecast_errors)
+        return scope.calculated(foreseen_under, *given, ahead.since_s, scope.knowledge.forecast_errors, scope.settings.forecast_members)
     windows = scope.calculated(windows_under, *given)
     return windows.also(near.windows.check(FILM_RISK).over(windows.states.shape[1]))
 

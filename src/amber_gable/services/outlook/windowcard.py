@@ -215,7 +215,7 @@ def _reckoned(scope: Scope, ahead: Outlook, row: int, coat_h: float, site: SiteE
         moisture = climate.moisture_pct[[row]][:, np.minimum(hours, climate.moisture_pct.shape[1] - 1)]
     return scope.calculated(
         chances_under, ahead.place, weather, ahead.since_s, [ahead.surfaces[row]], [ahead.windows.products[row]], [ahead.rules[row]],
-        [coat_h], scope.knowledge.forecast_errors, moisture, site,
+        [coat_h], scope.knowledge.forecast_errors, moisture, site, scope.settings.forecast_members,
     )  # fmt: skip
 
 
