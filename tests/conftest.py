@@ -22,7 +22,7 @@ from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.store.models import Job
 from amber_gable.web.app import create_app
-from tests.support.pace import JOURNEY_S, QUICK_S, is_crowded, is_long, slowness
+from tests.support.pace import JOURNEY_S, QUICK_S, is_long, slowness
 from tests.support.seeded import Pool, own_copy, seeded
 from tests.support.serving import InProcessWeather, open_at
 from tests.support.smallworld import seed_small
