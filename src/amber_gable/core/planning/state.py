@@ -138,15 +138,15 @@ def void_ids(corrections: Iterable[tuple[str, str]]) -> set[str]:
     for entry, corrects in dict.fromkeys(corrections):
         correctors.setdefault(corrects, []).append(entry)
     known: dict[str, bool] = {}
+    return {entry for entry in correctors if _is_void(entry, correctors, known)}
 
-    def is_void(entry: str) -> bool:
-        if entry not in known:
-            # Nothing corrects itself; until it is known better, it counts.
-            known[entry] = False
-            known[entry] = any(not is_void(by) for by in correctors.get(entry, ()))
-        return known[entry]
 
-    return {entry for entry in correctors if is_void(entry)}
+def _is_void(entry: str, correctors: Mapping[str, Sequence[str]], known: dict[str, bool]) -> bool:
+    if entry not in known:
+        # Nothing corrects itself; until it is known better, it counts.
+        known[entry] = False
+        known[entry] = any(not _is_void(by, correctors, known) for by in correctors.get(entry, ()))
+    return known[entry]
 
 
 def standing(entries: Iterable[Entry]) -> list[Entry]:

@@ -296,17 +296,17 @@ def _order_of_coats(drafts: _Drafts, coats: Sequence[_Draft], places: Mapping[st
 
 def _ordered(drafts: _Drafts) -> tuple[Stint, ...]:
     out: dict[str, Stint] = {}
-
-    def put(draft: _Draft) -> None:
-        if draft.id in out:
-            return
-        for after in draft.after.values():
-            put(drafts.by_id[after.stint])
-        out[draft.id] = Stint(draft.id, draft.side, draft.family, draft.stage, tuple(draft.tasks), draft.coat, tuple(draft.after.values()))
-
     for draft in drafts.by_id.values():
-        put(draft)
+        _put(draft, drafts, out)
     return tuple(out.values())
+
+
+def _put(draft: _Draft, drafts: _Drafts, out: dict[str, Stint]) -> None:
+    if draft.id in out:
+        return
+    for after in draft.after.values():
+        _put(drafts.by_id[after.stint], drafts, out)
+    out[draft.id] = Stint(draft.id, draft.side, draft.family, draft.stage, tuple(draft.tasks), draft.coat, tuple(draft.after.values()))
 
 
 def left_of(stints: Sequence[Stint], done_frac: Mapping[str, float], over: Iterable[str]) -> tuple[Stint, ...]:

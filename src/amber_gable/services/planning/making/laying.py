@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -151,6 +152,22 @@ def lay_out(scope: Scope, job: Job, ahead: Outlook, frame: Frame, painters: int)
     return Laid(job.id, standing, {s.id: s for s in rest}, tuple(made.tasks(rest, parts)), made.works, parts)
 
 
+def _framed_ready(by_end: Array, shift: int, count: int) -> NDArray[np.int32]:
+    """Return instants of the weather's grid, by the instant at which work ended, as steps of the plan by its steps.
+
+    Parameters
+    ----------
+    shift : int
+        Of the plan's first step on that grid.
+    count : int
+        Steps of the plan.
+    """
+    ends = np.arange(count + 1)
+    ready = by_end[np.minimum(ends + shift, len(by_end) - 1)] - shift
+    never = np.isinf(ready)
+    return np.where(never, count + 1, np.ceil(np.where(never, 0, ready))).astype(np.int32)
+
+
 class _Laying:
     """The windows and waits of one job's stints."""
 
@@ -173,7 +190,9 @@ class _Laying:
         epoch = far.windows.climate.grid.epoch_s
         # Steps of the plan on the grid of the weather.
         self._shift = round((frame.start_s - epoch[0]) / frame.step_s)
-        self._soaking = Soaking(far, scope.knowledge, self._framed_ready)
+        # No method of this layout's own: each would hold the other, and both all their weather, until garbage is looked for.
+        self._as_steps = partial(_framed_ready, shift=self._shift, count=frame.count)
+        self._soaking = Soaking(far, scope.knowledge, self._as_steps)
 
     def _moving_shares(self) -> dict[str, float]:
         """Return by side what moving ladders adds to each hour that is worked from them."""
@@ -269,7 +288,7 @@ class _Laying:
     def _reckoned_ready(self, row: int | None, kind: Kind | None, hours: float, wait: Wait) -> NDArray[np.integer] | None:
         ends = np.arange(self._frame.count + 1)
         if wait.law == "moisture" and row is not None and (sound := sound_index(self._far, row)) is not None:
-            return np.maximum(self._framed_ready(sound), ends + math.ceil(wait.hours * 3600 / self._frame.step_s))
+            return np.maximum(self._as_steps(sound), ends + math.ceil(wait.hours * 3600 / self._frame.step_s))
         if not hours:
             return None
         if kind is None or row is None:
@@ -278,14 +297,7 @@ class _Laying:
         if (row, kind) not in self._progress:
             rate = drying_rate(kind, climate.surface_temp_c[row : row + 1], climate.vapour_pa, climate.wind_m_s)
             self._progress[row, kind] = progress_h(rate, climate.grid.step_s)
-        return self._framed_ready(ready_index(self._progress[row, kind], hours)[0])
-
-    def _framed_ready(self, by_end: Array) -> NDArray[np.int32]:
-        """Return instants of the weather's grid, by the instant at which work ended, as steps of the plan by its steps."""
-        ends = np.arange(self._frame.count + 1)
-        ready = by_end[np.minimum(ends + self._shift, len(by_end) - 1)] - self._shift
-        never = np.isinf(ready)
-        return np.where(never, self._frame.count + 1, np.ceil(np.where(never, 0, ready))).astype(np.int32)
+        return self._as_steps(ready_index(self._progress[row, kind], hours)[0])
 
     def _hours(self, stint: Stint) -> NDArray[np.bool_]:
         """Return the quarter-hours in which a stint may be worked at."""
