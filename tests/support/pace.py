@@ -4,7 +4,10 @@ What a timed test may take is stretched by `slowness`, never tightened.
 """
 
 import os
+import sys
 import time
+from collections.abc import Callable
+from types import FrameType
 
 # What `plain_work` takes on the machine that the limits were set on, with nothing beside it [s].
 _NOMINAL_S = 0.0022
@@ -27,6 +30,22 @@ def plain_work() -> float:
 def slowness() -> float:
     """Return by what factor the machine is slower than the limits' own, at least 1."""
     return max(min(plain_work() for _ in range(5)) / _NOMINAL_S, 1.0)
+
+
+def calls(work: Callable[[], object]) -> int:
+    """Return how many calls some work is made of: the same on each machine, whatever runs beside."""
+    count = 0
+
+    def counted(frame: FrameType, event: str, given: object) -> None:
+        nonlocal count
+        count += event in ("call", "c_call")
+
+    sys.setprofile(counted)
+    try:
+        work()
+    finally:
+        sys.setprofile(None)
+    return count
 
 
 def is_crowded() -> bool:

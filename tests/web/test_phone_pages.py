@@ -24,7 +24,7 @@ pytestmark = pytest.mark.small
 def test_the_signal_is_the_servers_time_and_version(client, opened):
     said = client.get("/signal").json()
     assert said["version"] == version()
-    assert abs((opened.clock.now() - datetime.fromisoformat(said["now"])).total_seconds()) < 5
+    assert abs((opened.clock.now() - datetime.fromisoformat(said["now"])).total_seconds()) < 60
 
 
 def test_the_worker_names_files_that_are_there(client):

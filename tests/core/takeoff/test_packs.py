@@ -1,6 +1,5 @@
 """Packs: checked against brute force, and against what a painter sees at once."""
 
-import time
 from itertools import product
 
 import pytest
@@ -9,7 +8,7 @@ from hypothesis import strategies as st
 
 from amber_gable.core.takeoff.packs import Container, cheapest_packs
 from amber_gable.errors import FieldErrors
-from tests.support.pace import examples
+from tests.support.pace import calls, examples
 
 QUART, GALLON, FIVE = Container("quart", 0.946, 19.0), Container("gallon", 3.785, 62.0), Container("5 gallons", 18.93, 285.0)
 
@@ -78,9 +77,8 @@ def test_ties_go_to_the_least_left_over_then_to_the_fewest():
 
 def test_a_large_need_and_awkward_sizes_are_solved_at_once():
     awkward = [Container(str(i), litre, round(litre * 16.38, 2)) for i, litre in enumerate((0.473, 0.946, 2.5, 3.785, 4.5, 9.46, 18.927))]
-    before = time.process_time()
     found = cheapest_packs(1234.567, awkward)
-    assert time.process_time() - before < 2
+    assert calls(lambda: cheapest_packs(1234.567, awkward)) < 10_000
     # No mix is cheaper than the best rate by the litre.
     assert found.price >= 1234.567 * min(s.price / s.litres for s in awkward) - 1e-6
     assert found.litres >= 1234.567

@@ -168,7 +168,7 @@ def test_the_demonstration_clock_steps_forward_only_and_survives_a_restart(opene
     reached = opened.clock.now()
     assert reached - DEMO_NOW >= timedelta(hours=3)
     again = open_at(opened.settings.data_dir)
-    assert abs((again.clock.now() - reached).total_seconds()) < 5
+    assert abs((again.clock.now() - reached).total_seconds()) < 60
     for hours in (-1, 0, 1000):
         with pytest.raises(PlanError, match="forward"):
             clockwork.step_clock(opened.app, hours)
