@@ -12,6 +12,7 @@ from amber_gable.core.knowledge.shipped import shipped
 from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.core.windows import HouseRules, SiteLimits, find_windows
 from amber_gable.core.windows.chances import chances
+from amber_gable.core.windows.limits import check_limits, film_checks
 from amber_gable.core.windows.starts import permitted
 from tests.support.weathers import HERON_FERRY, september, steady
 
@@ -48,6 +49,22 @@ def test_it_rains_in_as_many_members_as_its_chance_says(chance):
     weather = steady(200, rain_mm=np.zeros(200), rain_probability_pct=np.full(200, chance))
     rain = members_of(weather, float(weather.epoch_s[0]), MODEL.model_copy(update={"rain_hold": 0.5}), 200).rain_mm[:, 1:]
     assert (rain > 0.1).mean() == pytest.approx(chance / 100, abs=0.02)
+
+
+def test_what_is_asked_of_a_film_alone_is_what_all_limits_say_of_it():
+    """One list is short so that a hundred courses cost less; in showers, dew and cold it says the same, to the last digit."""
+    showers = np.where(np.arange(120) % 17 == 5, 0.8, 0.0)
+    weather = replace(september(120, mean_c=13, swing_c=7, dew_c=9), rain_mm=showers, rain_probability_pct=np.where(showers > 0, 70.0, 5.0))
+    dark = replace(WALL, solar_absorptance=0.95)
+    climate = simulate(HERON_FERRY, weather, [WALL, dark])
+    short, whole = film_checks(climate, PAINT, RULES), check_limits(climate, PAINT, RULES)
+    named = {(c.rule, c.aspect) for c in short}
+    assert {rule for rule, _ in named} == {"wet", "rain", "young-film"}
+    same = [c for c in whole if (c.rule, c.aspect) in named]
+    assert len(same) == len(short)
+    for one, other in zip(short, same, strict=True):
+        assert np.array_equal(one.margin, other.margin), one.rule
+    assert any((c.margin < 0).any() and (c.margin >= 0).any() for c in short)
 
 
 def test_what_is_sure_is_sure():

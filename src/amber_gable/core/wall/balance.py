@@ -57,10 +57,10 @@ def _conducted(nodes, capacity, conductance, film, room_c, loss, forcing, dt, sc
         if i > 0:
             pivot += share * left * scratch[0, i - 1]
             known += share * left * scratch[1, i - 1]
-        # One division, which takes as long as all else here.
-        turned = 1 / pivot
-        scratch[0, i] = -share * right * turned if i < count - 1 else 0.0
-        scratch[1, i] = known * turned
+        # A division takes as long as several products.
+        inverse = 1 / pivot
+        scratch[0, i] = -share * right * inverse if i < count - 1 else 0.0
+        scratch[1, i] = known * inverse
     for i in range(count - 1, -1, -1):
         nodes[i] = scratch[1, i] - (scratch[0, i] * nodes[i + 1] if i < count - 1 else 0.0)
     return share * nodes[0] + (1 - share) * before
