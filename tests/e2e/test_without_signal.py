@@ -201,3 +201,26 @@ def photograph() -> dict:
     out = io.BytesIO()
     Image.effect_noise((4000, 3000), 40).convert("RGB").save(out, "JPEG", quality=92, exif=exif)
     return {"name": "gate.jpg", "mimeType": "image/jpeg", "buffer": out.getvalue()}
+
+
+@pytest.mark.parametrize("has_signal", [True, False])
+def test_a_tap_in_the_moment_in_which_the_page_loads_itself_is_kept(page: Page, site: Site, has_signal: bool):
+    hold(page, site, "Ines")
+    carry(page)
+    page.goto(site.job("log"))
+    page.context.set_offline(not has_signal)
+    for number in range(3):
+        page.wait_for_function("() => document.readyState === 'complete' && window.amberSignal")
+        # In one task: nothing that is waited for comes to its end.
+        with page.expect_navigation():
+            page.evaluate(
+                """words => { const form = document.querySelector("#kind-note"); form.querySelector("[name=text]").value = words;
+                form.querySelector("button.btn-slate").click(); location.reload(); }""",
+                f"In the moment, {number}",
+            )
+    page.context.set_offline(False)
+    page.goto(site.job("log"))
+    sent(page)
+    loaded_again(page)
+    for number in range(3):
+        expect(page.locator("#lines li", has_text=f"In the moment, {number}.")).to_have_count(1)

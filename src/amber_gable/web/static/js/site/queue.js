@@ -32,14 +32,32 @@
     return window.sha256(JSON.stringify([new URL(entry.path, location.href).pathname, content]));
   };
 
+  // What is being kept is jotted down in the moment of the act: the page may load itself, or be closed, before the store has it.
+  const JOTTED = "act ";
+  const jot = (whole) => {
+    try { if (!whole.files) localStorage.setItem(JOTTED + whole.id, JSON.stringify({ by: page, whole })); } catch { /* no room; the store may have some */ }
+  };
+  /* Take into the store what pages jotted down that are gone. */
+  const takeUp = async () => {
+    const open = await pages(), there = new Set((await store.all()).map((one) => one.id));
+    for (const key of Object.keys(localStorage).filter((one) => one.startsWith(JOTTED))) {
+      const { by, whole } = JSON.parse(localStorage.getItem(key)) ?? {};
+      if (!whole || (open ? open.has(by) : Date.now() - whole.at < SEND_MS)) continue;
+      if (!there.has(whole.id)) await store.add(whole);
+      localStorage.removeItem(key);
+    }
+  };
   /* Keep an entry. A device that is full gives up the pages it carries first; where it still cannot, the caller hears of it. */
   const keep = async (entry) => {
     const whole = { ...entry, at: Date.now(), skew_ms: skew(), made_at: serverNow().toISOString(), state: "waiting", said: "", answered_at: "" };
+    jot(whole);
     try {
-      await store.add(whole);
-    } catch {
-      await caches?.delete("pages");
-      await store.add(whole);
+      await store.add(whole).catch(async () => {
+        await window.caches?.delete("pages");
+        await store.add(whole);
+      });
+    } finally {
+      localStorage.removeItem(JOTTED + whole.id);
     }
     store.persist();
     announce();
@@ -170,5 +188,5 @@
   };
   const announce = () => document.dispatchEvent(new CustomEvent("queue:changed"));
 
-  window.amberQueue = { page, pages, fresh, keep, all: store.all, forget, flush, answered, verdict, ask, hear, believe, told, serverNow, righted };
+  window.amberQueue = { page, pages, fresh, keep, takeUp, all: store.all, forget, flush, answered, verdict, ask, hear, believe, told, serverNow, righted };
 })();

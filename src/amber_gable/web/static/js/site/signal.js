@@ -10,8 +10,9 @@
   const opened_at = Date.now();
   let is_lost = false, is_old = "", goes_on = false;
 
-  /* What was on its way when its page was left waits again: nobody is there any more to hear its answer. */
+  /* What was on its way, or only jotted down, when its page was left waits again: nobody is there any more to hear its answer. */
   const adopt = async () => {
+    await queue.takeUp().catch(() => {});
     const open = await queue.pages();
     for (const entry of await queue.all()) {
       if (!entry.is_on_its_way || open?.has(entry.is_on_its_way)) continue;
@@ -111,7 +112,7 @@
   /* Show the page as the server now has it, unless somebody is typing in it. */
   const anew = () => {
     if (isLeft()) return;
-    const is_typing = document.querySelector("main details[open] form[data-log], form[data-log] :focus:not(button)");
+    const is_typing = document.querySelector("main details[open] form[data-log], form[data-sending], form[data-log] :focus:not(button)");
     if (!goes_on && !is_typing && document.querySelector("[data-of-piece], form[data-log]")) location.reload();
   };
 
