@@ -202,6 +202,7 @@ class World:
     acts: dict[str, Act] = field(default_factory=dict)
     # The tab may have been killed before the phone had kept it.
     maybe: dict[str, Act] = field(default_factory=dict)
+    kills: int = 0
 
     def write(self, phone: Phone, chance: random.Random) -> None:
         words = f"Act {len(self.acts) + len(self.maybe) + 1} on phone {phone.number}"
@@ -297,19 +298,21 @@ def lines(folder: Path) -> list[tuple[str, str, datetime]]:
     return [(text, who, datetime.fromisoformat(at).replace(tzinfo=UTC)) for text, who, at in rows]
 
 
-def histories(world: World, numbers: Iterable[str]) -> int:
-    """Play histories; return how many acts there were, those of which the tab was killed at once among them."""
+def histories(world: World, numbers: Iterable[str], kills: float = 0.01) -> int:
+    """Play histories, with a kill of the server after that share of all steps; return how many acts there were, those of which the tab was
+    killed at once among them."""
     for number in numbers:
         chance = random.Random(number)
         sure = {phone.number for phone in world.phones if phone.is_clock_sure}
         known = set(world.acts)
         for _ in range(chance.randint(4, 12)):
             world.step(chance.choice(world.phones), chance)
-            if chance.random() < 0.01 or (not known and len(world.acts) == 3):
+            if chance.random() < kills or (not known and len(world.acts) == 3):
                 for phone in world.phones:
                     phone.is_clock_sure = phone.is_clock_sure and not phone.needs_word
                 world.server.process.kill()
                 world.server.process.wait()
+                world.kills += 1
                 world.server.start()
         world.settle()
         found = lines(world.server.folder)
@@ -340,5 +343,5 @@ def test_each_act_is_on_the_server_once_in_the_right_name_and_hour(world: World)
 @pytest.mark.e2e
 @pytest.mark.parametrize("quarter", range(4))
 def test_a_thousand_histories(world: World, quarter: int):
-    acts = histories(world, (f"2 {number}" for number in range(250 * quarter, 250 * (quarter + 1))))
-    print(f"\n250 histories of three phones: {acts} acts, each once")
+    acts = histories(world, (f"2 {number}" for number in range(250 * quarter, 250 * (quarter + 1))), kills=0.03)
+    print(f"\n250 histories of three phones: {acts} acts, each once; the server was killed {world.kills} times")

@@ -183,6 +183,9 @@ def test_a_job_that_is_still_computed_shows_so_and_fills_in(opened, client, job)
         def is_ready(self, mark):
             return self.ready
 
+        def was_ready(self, job_id):
+            return self.hurried == []
+
         def hurry(self, job_id):
             self.hurried.append(job_id)
 
@@ -197,6 +200,15 @@ def test_a_job_that_is_still_computed_shows_so_and_fills_in(opened, client, job)
     filled = client.get(card).text
     assert "being computed" not in filled
     assert "data-hours-of" in filled
+    # What is said of a job moves none of its hours: nobody waits for the keeper; the next hour does move them.
+    opened.app.keeper.hurried, opened.app.keeper.ready = [], False
+    note = {"kind": "note", "text": "Gate left open"}
+    assert client.post(f"/jobs/{job.id}/log/entries", data=note, headers={"hx-request": "true"}).status_code == 200
+    assert "data-hours-of" in client.get(card).text
+    assert opened.app.keeper.hurried == []
+    opened.clock.set(DEMO_NOW + timedelta(hours=1))
+    assert "being computed" in client.get(card).text
+    assert opened.app.keeper.hurried == [job.id]
     opened.app.keeper = None
 
 

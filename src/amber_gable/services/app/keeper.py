@@ -83,6 +83,11 @@ class Keeper:
         with self._lock:
             return self._prepared.get(str(mark[0]), (None, ""))[0] == mark
 
+    def was_ready(self, job_id: str) -> bool:
+        """Return whether a job was prepared once, however it stands now."""
+        with self._lock:
+            return job_id in self._prepared
+
     def fault_of(self, job_id: str) -> str:
         """Return what went wrong with a job at the last preparation; empty where nothing did."""
         with self._lock:

@@ -4,7 +4,7 @@ The cache key is made of everything the result depends on, so that a stale answe
 another forecast, colour, rule or measurement is another key.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -155,6 +155,21 @@ def outlook(scope: Scope, job: Job, status: ForecastStatus) -> Outlook:
     PlanError
         If there is nothing to paint.
     """
+    key, compute = _asked(scope, job, status)
+    return scope.cached(key, compute)
+
+
+def is_known(scope: Scope, job: Job, status: ForecastStatus) -> bool:
+    """Return whether the windows of a job can be told at once: they are computed, or there is a reason why there are none."""
+    try:
+        key, _ = _asked(scope, job, status)
+    except PlanError:
+        return True
+    return scope.kept(key) is not None
+
+
+def _asked(scope: Scope, job: Job, status: ForecastStatus) -> tuple[tuple[object, ...], Callable[[], Outlook]]:
+    """Return all that the windows of a job depend on, and how they are computed; raises as `outlook` does."""
     now = scope.clock.now()
     coatings = coatings_of(scope, job)
     ids, surfaces = _climate_surfaces(scope, job, coatings)
@@ -183,7 +198,7 @@ def outlook(scope: Scope, job: Job, status: ForecastStatus) -> Outlook:
             key, list(ids), windows, ZoneInfo(job.time_zone), status.issued_at, hour, place, weather, surfaces, rules, observations
         )
 
-    return scope.cached(key, compute)
+    return key, compute
 
 
 def of_turn(scope: Scope, job: Job, ahead: Outlook, turn: Turn) -> Outlook:

@@ -14,10 +14,11 @@ from fastapi import Request
 from markupsafe import Markup
 
 from amber_gable.core.planning.advice import next_run
+from amber_gable.services.app.keeper import Keeper
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.services.jobs.jobs import JobHead
-from amber_gable.services.outlook.outlook import Outlook
+from amber_gable.services.outlook.outlook import Outlook, is_known
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.morning import JobMorning
@@ -103,7 +104,7 @@ def card_of(request: Request, scope: Scope, head: JobHead, status: ForecastStatu
         if kept is not None:
             return kept
         keeper = scope.app.keeper
-        if keeper is not None and keeper.is_alive and not (makes and keeper.is_ready(mark)):
+        if keeper is not None and keeper.is_alive and not (makes and _is_quick(scope, keeper, mark, status)):
             keeper.hurry(head.id)
             html = fragment(request, scope, "_morning_waits.html", head=head, most=most)
             return JobCard(head.id, head.name, html, state="waiting")
@@ -113,6 +114,12 @@ def card_of(request: Request, scope: Scope, head: JobHead, status: ForecastStatu
         log.exception("the card of %s cannot be made", head.name)
         html = fragment(request, scope, "_morning_fault.html", head=head, fault=type(fault).__name__)
         return JobCard(head.id, head.name, html, state="fault")
+
+
+def _is_quick(scope: Scope, keeper: Keeper, mark: tuple[object, ...], status: ForecastStatus) -> bool:
+    """Return whether a card can be made at once: its job is prepared, or changed since and has its hours, as after a note."""
+    job_id = str(mark[0])
+    return keeper.is_ready(mark) or (keeper.was_ready(job_id) and is_known(scope, jobs.whole(scope, job_id), status))
 
 
 def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
