@@ -104,6 +104,8 @@ def read_in(client: httpx.Client, bundles: list[str], count: int) -> list[str]:
         answer = client.post("/api/jobs", content=json.dumps(bundle))
         assert answer.status_code == 201, answer.text[:300]
         made.append(answer.json()["job_id"])
+        # An enquiry is neither planned nor on the start page; another checkout may know no states of jobs.
+        assert client.post(f"/jobs/{made[-1]}/state", data={"state": "running"}).status_code in (200, 404)
     return made
 
 
