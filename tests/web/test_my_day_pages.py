@@ -120,10 +120,10 @@ def test_somebody_else_holds_the_phone(client, opened, planned):
     assert "Who holds this phone?" in client.get("/today").text
 
 
-@pytest.mark.takes(12)
+@pytest.mark.takes(8)
 def test_nobody_is_told_to_work_until_an_hour_that_is_over(client, opened, job, planned):
     heard = set()
-    for quarter in range(0, 44, 2):
+    for quarter in range(0, 44, 3):
         opened.clock.set(DEMO_NOW.replace(hour=7, minute=0) + timedelta(minutes=15 * quarter))
         for painter in ("Ines", "Tobias"):
             client.cookies.set("who", painter)

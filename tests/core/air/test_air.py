@@ -1,12 +1,18 @@
 """Humid air against PsychroLib, published steam tables, and what must always hold."""
 
+import sys
+from unittest.mock import patch
+
 import numpy as np
-import psychrolib
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from amber_gable.core.air import humid as air
+
+# Where it finds Numba it compiles each of its functions first, five seconds for what plain Python does in a few hundredths.
+with patch.dict(sys.modules, {"numba": None}):
+    import psychrolib
 
 psychrolib.SetUnitSystem(psychrolib.SI)
 
@@ -30,11 +36,10 @@ def test_saturation_over_ice(temp_c, pascals):
     assert air.saturation_pressure_over_ice_pa(temp_c) == pytest.approx(pascals, rel=1e-3)
 
 
-@pytest.mark.takes(11)
 @pytest.mark.parametrize("pressure_pa", [101_325.0, 84_000.0])
 def test_dew_point_and_wet_bulb_agree_with_psychrolib(pressure_pa):
     checked = 0
-    for t in np.arange(1.0, 45.1, 8.0):
+    for t in np.arange(1.0, 45.1, 4.0):
         for rh in (10.0, 30.0, 60.0, 85.0, 99.0, 100.0):
             dew = psychrolib.GetTDewPointFromRelHum(t, rh / 100)
             wet = psychrolib.GetTWetBulbFromRelHum(t, rh / 100, pressure_pa)
@@ -44,7 +49,7 @@ def test_dew_point_and_wet_bulb_agree_with_psychrolib(pressure_pa):
                 # PsychroLib iterates to 0.001; its dew point is the coarser of the two.
                 assert air.wet_bulb_c(t, rh, pressure_pa) == pytest.approx(wet, abs=0.02)
                 checked += 1
-    assert checked > 25
+    assert checked > 50
 
 
 @pytest.mark.parametrize(("air_c", "dew_c"), [(10, 5), (20, 10), (30, 20)])
