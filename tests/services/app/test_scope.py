@@ -1,5 +1,8 @@
 """Scope: what belongs to one contractor is found by nobody else; one request reads once; the way back says whose change it is."""
 
+import threading
+import time
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import pytest
@@ -100,7 +103,9 @@ def test_one_request_reads_in_one_session_that_is_let_go_before_anything_long(op
     findings_of(scope, job.id)
     jobs.head(scope, job.id)
     assert len(began) == 1
-    scope.cached(("test", job.id), lambda: began.append("computed"))
+    # What is short to compute reads in the transaction that its key was read in; what is long has none, nor has who waits for it.
+    scope.cached(("test", job.id), lambda: [jobs.head(scope, job.id), began.append("computed")])
+    assert scope.calculated(sum, (1, 2)) == 3
     findings_of(scope, job.id)
     with scope.reading():
         scope.release()
@@ -108,6 +113,28 @@ def test_one_request_reads_in_one_session_that_is_let_go_before_anything_long(op
     assert began == ["begin", "computed", "begin"]
     scope.release()
     assert opened.app.engine.pool.checkedout() == 0
+
+
+def test_who_waits_for_anothers_result_holds_no_connection(opened, job):
+    scope, begun, ends = Scope(opened.app, "Ines", holds=True), threading.Event(), threading.Event()
+
+    def slow() -> str:
+        begun.set()
+        ends.wait(60)
+        return "computed"
+
+    jobs.head(scope, job.id)
+    assert opened.app.engine.pool.checkedout() == 1
+    with ThreadPoolExecutor(2) as threads:
+        one = threads.submit(opened.app.cache.get, ("slow",), slow)
+        assert begun.wait(60)
+        other = threads.submit(scope.cached, ("slow",), lambda: "computed twice")
+        until = time.monotonic() + 60
+        while opened.app.engine.pool.checkedout() and time.monotonic() < until:
+            time.sleep(0.005)
+        assert (opened.app.engine.pool.checkedout(), other.done()) == (0, False)
+        ends.set()
+        assert one.result() == other.result() == "computed"
 
 
 def test_undo_names_who_did_it_and_what_stands_on_it(opened, job, surface_named):

@@ -74,8 +74,8 @@ class ResultCache:
         self._under_way: dict[_Key, Future[Any]] = {}
         self._size_bytes = self._hits = self._misses = self._evicted = 0
 
-    def get(self, key: Hashable, compute: Callable[[], _T]) -> _T:
-        """Return what `compute` gives for `key`, computed once however many ask at the same time.
+    def get(self, key: Hashable, compute: Callable[[], _T], before_waiting: Callable[[], object] = lambda: None) -> _T:
+        """Return what `compute` gives for `key`, computed once however many ask at the same time; the others wait.
 
         A key holds everything the result depends on, so that nothing stale can be found. An error
         reaches everybody who waits, and is not kept.
@@ -91,6 +91,7 @@ class ResultCache:
                 own: Future[Any] = Future()
                 self._under_way[hashed] = own
         if waiting is not None:
+            before_waiting()
             result: _T = waiting.result()
             return result
         try:

@@ -178,13 +178,12 @@ class Scope:
         return self.app.weather
 
     def cached(self, key: Any, compute: Callable[[], _T]) -> _T:
-        """Return what `compute` gives for `key`, computed once (see `ResultCache.get`)."""
+        """Return what `compute` gives for `key`, computed once (see `ResultCache.get`).
 
-        def unheld() -> _T:
-            self.release()
-            return compute()
-
-        return self.app.cache.get(key, unheld)
+        It reads in the transaction in which its key was read, so that both are of one moment. The transaction is ended before anything
+        long: before what is `calculated`, and before waiting for somebody else who computes the same.
+        """
+        return self.app.cache.get(key, compute, self.release)
 
     def kept(self, key: Any) -> Any:
         """Return what is kept for `key`; None where nothing is."""
