@@ -25,7 +25,7 @@ HALF_PAST_TEN = 42
 
 
 def wait_for(url: str) -> None:
-    for _ in range(600):
+    for _ in range(3000):
         with suppress(OSError), urllib.request.urlopen(url, timeout=2):
             return
         time.sleep(0.1)
