@@ -160,7 +160,8 @@ def test_a_full_phone_says_that_an_entry_is_not_kept_and_loses_nothing_typed(pag
     page.locator("#kind-delivery-text").fill("Four cans, one dented")
     page.context.set_offline(True)
     page.locator("#kind-delivery").get_by_role("button", name="Write it down").click()
-    expect(page.locator("#notice")).to_contain_text("This phone is full: the entry is not kept on it")
+    # Wherever the page is scrolled to.
+    expect(page.locator("#said .notice", has_text="This phone is full: the entry is not kept on it")).to_be_in_viewport()
     expect(page.locator("#kind-delivery-text")).to_have_value("Four cans, one dented")
     # With a signal it goes all the same.
     page.context.set_offline(False)

@@ -11,8 +11,7 @@
   const clear = (form) => {
     form.querySelectorAll(".field-error").forEach((message) => { message.textContent = ""; });
     form.querySelectorAll("[aria-invalid]").forEach((input) => input.removeAttribute("aria-invalid"));
-    const place = document.getElementById("notice");
-    place?.querySelectorAll("[data-passing]").forEach((old) => old.remove());
+    document.getElementById("said")?.replaceChildren();
   };
 
   const mark = (form) => {
@@ -27,16 +26,15 @@
     first?.focus();
   };
 
+  /* Answer the last tap at the foot of the screen, wherever the page is scrolled to, until the next act, or a tap on the answer. */
   const say = (text) => {
-    const place = document.getElementById("notice");
-    if (!place) return;
     const line = document.createElement("p");
     line.className = "notice";
-    line.dataset.passing = "";
     line.textContent = text;
-    place.append(line);
-    place.scrollIntoView({ block: "nearest" });
+    line.addEventListener("click", () => line.remove());
+    document.getElementById("said")?.append(line);
   };
+  window.amberSay = say;
 
   // What was typed into a form marked data-keep is kept on this device until the server has it, and
   // offered again after the page was left or the connection lost. Files cannot be kept.

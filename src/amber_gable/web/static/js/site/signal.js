@@ -23,14 +23,6 @@
 
   // -- The line of the signal -------------------------------------------------------------------------------------------------------
   const clock = (moment) => new Date(moment).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", timeZone: head("zone") || undefined });
-  const say = (text) => {
-    const place = document.getElementById("notice");
-    const line = document.createElement("p");
-    line.className = "notice";
-    line.dataset.passing = "";
-    line.textContent = text;
-    place?.append(line);
-  };
   const lost = () => {
     if (is_lost) return;
     is_lost = true;
@@ -160,5 +152,5 @@
   document.addEventListener("DOMContentLoaded", () => { adopt().catch(() => {}).then(show); ping(); carry(); });
   setInterval(() => { if (is_lost) ping(); }, AGAIN_MS);
 
-  window.amberSignal = { lost, show, say, isLeft, goesOn: (will) => { goes_on = will; } };
+  window.amberSignal = { lost, show, say: window.amberSay, isLeft, goesOn: (will) => { goes_on = will; } };
 })();
