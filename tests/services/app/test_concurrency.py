@@ -1,8 +1,13 @@
 """Several people at once: writers wait for each other, and no edit is lost or half done."""
 
+import sqlite3
+import threading
+import time
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing
 
 from sqlalchemy import func, select
+from sqlalchemy.exc import OperationalError
 
 from amber_gable.errors import ConflictError
 from amber_gable.services.jobs import jobs
@@ -10,6 +15,8 @@ from amber_gable.services.outlook import outlook
 from amber_gable.services.survey.building import openings, surfaces
 from amber_gable.services.survey.building.openings import OpeningFacts
 from amber_gable.services.survey.building.surfaces import SurfaceFacts
+from amber_gable.store import engine, turn
+from amber_gable.store.engine import file_of
 from amber_gable.store.models import Change
 
 
@@ -29,6 +36,38 @@ def test_eight_people_adding_windows_lose_none(opened, job):
     with opened.reading() as session:
         numbers = list(session.scalars(select(Change.number)))
         assert len(numbers) == len(set(numbers)), "every change has its own place in the order"
+
+
+def test_writers_of_one_process_wait_for_their_turn_and_not_for_a_program_that_never_ends(opened, job, monkeypatch):
+    for module in (engine, turn):
+        monkeypatch.setattr(module, "BUSY_TIMEOUT_MS", 20)
+    opened.app.engine.dispose()
+    holds, ends = threading.Event(), threading.Event()
+
+    def slow() -> None:
+        with opened.writing():
+            holds.set()
+            ends.wait(60)
+
+    with ThreadPoolExecutor(5) as people:
+        first = people.submit(slow)
+        assert holds.wait(60)
+        others = [people.submit(jobs.set_state, opened.alone(), job.id, state) for state in ("resting", "done", "running")]
+        # Many times as long as one waits for another program.
+        time.sleep(0.3)
+        assert not any(one.done() for one in others)
+        ends.set()
+        for one in (first, *others):
+            one.result()
+
+    # Another program holds it: whoever has the turn waits for that, and those behind no longer than by themselves.
+    with closing(sqlite3.connect(file_of(opened.settings.resolved_database_url), isolation_level=None)) as foreign:
+        foreign.execute("BEGIN IMMEDIATE")
+        with ThreadPoolExecutor(4) as people:
+            waiting = [people.submit(jobs.set_state, opened.alone(), job.id, "done") for _ in range(4)]
+            assert all(isinstance(one.exception(), OperationalError) for one in waiting)
+    jobs.set_state(opened, job.id, "done")
+    opened.app.engine.dispose()
 
 
 def test_of_two_who_read_the_same_only_one_saves(opened, job, surface_named):

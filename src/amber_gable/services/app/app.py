@@ -19,6 +19,7 @@ from amber_gable.services.app.settings import Settings
 from amber_gable.services.outlook.weather.client import WeatherClient
 from amber_gable.store.engine import file_of, refused_in
 from amber_gable.store.models import Job
+from amber_gable.store.turn import Turn
 from amber_gable.store.watch import Watch
 
 _T = TypeVar("_T")
@@ -57,6 +58,7 @@ class App:
 
     # Over the database file, while it is served.
     watch: Watch | None = None
+    _turn: Turn = field(default_factory=Turn)
 
     # Plans that are being made, by contractor (services.planning.making.underway).
     plannings: dict[str, Any] = field(default_factory=dict)
@@ -89,7 +91,10 @@ class App:
         durable : bool
             Whether the end waits until it lies on the disk. Without, the power's end may take the last ones: for what can be made again.
         """
-        with Session(self.engine.execution_options(writing=True, durable=durable), expire_on_commit=False) as session, session.begin():
+        engine = self.engine.execution_options(writing=True, durable=durable)
+        with self._turn.taken(), Session(engine, expire_on_commit=False) as session, session.begin():
+            session.connection()
+            self._turn.writes()
             yield session
             # Before the end: what is acknowledged lies in the file that is found again.
             session.flush()
