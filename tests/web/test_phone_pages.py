@@ -39,6 +39,20 @@ def test_the_worker_names_files_that_are_there(client):
     assert asked <= set(carried["files"])
 
 
+def test_whoever_holds_the_phone_is_who_says_it(client, job):
+    """Each list of painters on the pages of the site opens at the one who holds the phone, whoever stands first in the crew."""
+    wall = next(s for e in job.building.elevations for s in e.surfaces if s.is_painted)
+    asked = 0
+    for painter in job.crew:
+        client.cookies.set("who", painter)
+        for path in ("log", f"surfaces/{wall.id}/tests/rub"):
+            page = client.get(f"/jobs/{job.id}/{path}").text
+            for options in re.findall(r'<select[^>]* name="painter"[^>]*>(.*?)</select>', page, re.S):
+                assert re.findall(r'value="([^"]+)" selected', options) == [painter], path
+                asked += 1
+    assert asked >= 4 * len(job.crew)
+
+
 def test_a_phone_carries_the_days_the_walls_and_the_cards_of_who_holds_it(client, opened, job):
     schedules.make(opened, job)
     assert client.get("/today/carried").json() == {"pages": []}
