@@ -40,6 +40,10 @@ def violations(page: Page) -> list[str]:
 def tap_wall(page: Page, name: str, across: float, up: float) -> None:
     """Tap a wall on the inspection's drawing, as far across and up as is said."""
     wall = page.locator("[data-inspect] path[data-surface]").filter(has=page.locator("title", has_text=re.compile(f"^{re.escape(name)}:")))
-    box = wall.first.bounding_box()
-    page.mouse.click(box["x"] + across * box["width"], box["y"] + (1 - up) * box["height"])
+    # Its script comes after its words; nor does the page stand still before.
+    page.wait_for_load_state("load")
+    drawing = page.locator("[data-inspect]")
+    box, whole = wall.first.bounding_box(), drawing.bounding_box()
+    at = {"x": box["x"] - whole["x"] + across * box["width"], "y": box["y"] - whole["y"] + (1 - up) * box["height"]}
+    drawing.click(position=at)
     expect(page.locator("#mark")).to_be_visible()
