@@ -43,8 +43,13 @@ if [ ! -e .venv/.installed-self ] || [ pyproject.toml -nt .venv/.installed-self 
 fi
 
 # The heat balance and the films' look-up are compiled once, so that no page waits for them.
-balance=src/amber_gable/core/wall/balance.py ready=src/amber_gable/core/coat/ready.py
-if [ ! -e .venv/.compiled ] || [ "$balance" -nt .venv/.compiled ] || [ "$ready" -nt .venv/.compiled ]; then
+is_kept() { # folder, module: whether what was compiled is there and younger than its source
+    for kept in "src/amber_gable/core/$1/__pycache__/$2".*.nbi; do
+        if [ "$kept" -nt "src/amber_gable/core/$1/$2.py" ]; then return 0; fi
+    done
+    return 1
+}
+if [ ! -e .venv/.compiled ] || ! is_kept wall balance || ! is_kept coat ready; then
     echo "Compiling the heat balance ..."
     .venv/bin/python -c "from amber_gable.core.wall import balance; from amber_gable.core.coat import ready
 balance.compile_now(); ready.compile_now()" && touch .venv/.compiled

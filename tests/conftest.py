@@ -16,8 +16,10 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import settings as hypothesis_settings
 
+from amber_gable.core.coat import ready
 from amber_gable.core.knowledge import Knowledge
 from amber_gable.core.knowledge.shipped import shipped
+from amber_gable.core.wall import balance
 from amber_gable.services.app.scope import Scope
 from amber_gable.services.jobs import jobs
 from amber_gable.store.models import Job
@@ -50,6 +52,13 @@ def pytest_runtest_call(item: pytest.Item) -> Generator[None, object, object]:
     if took > most_now and not is_long() and item.get_closest_marker("slow") is None and (took := took / slowness()) > most_now:
         pytest.fail(f"{item.nodeid} took {took:.1f} s of the processor; it may take {most:g} s", pytrace=False)
     return result
+
+
+@pytest.fixture(scope="session", autouse=True)
+def compiled() -> None:
+    """What is compiled once, after a change of its source: in no test's time."""
+    balance.compile_now()
+    ready.compile_now()
 
 
 @pytest.fixture(scope="session")

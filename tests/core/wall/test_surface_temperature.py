@@ -1,5 +1,7 @@
 """The energy balance against hand-solved steady states, and what must always hold."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy.optimize import brentq
@@ -7,6 +9,7 @@ from scipy.optimize import brentq
 from amber_gable.core.air import sun
 from amber_gable.core.air.humid import dew_point_c, vapour_pressure_pa
 from amber_gable.core.knowledge.shipped import shipped
+from amber_gable.core.wall import balance
 from amber_gable.core.wall.climate import ClimateSurface, simulate
 from amber_gable.core.wall.long_wave import EMISSIVITY, STEFAN_BOLTZMANN, sky_emissivity
 from amber_gable.core.wall.surface_temperature import Forcing, Skin, integrate, steady_gain_w_m2
@@ -285,3 +288,15 @@ def test_what_was_felt_on_a_wall_overrules_the_store():
     assert (dry[16], wet[16]) == (0, 0.5)
     assert (dry[:16] == wet[:16]).all()
     assert wet[17] > 0.4 > dry[17] > 0
+
+
+def test_the_balance_is_compiled_for_one_kind_of_arguments():
+    """Another kind, as a row that may not be written or a whole number of seconds, would hold a page up for the seconds of a compiler."""
+    balance.compile_now()
+    dry = forcing(hours=3)
+    fixed = np.full_like(dry.air_temp_c, 1e-4)
+    fixed.flags.writeable = False
+    for wet in (dry, replace(dry, step_s=900, rain_kg_m2_s=fixed), replace(dry, rain_kg_m2_s=fixed.astype(np.float32))):
+        integrate(wet, skin())
+        integrate(wet, skin(), observations=[(0, 2, 0.5)])
+    assert len(balance.courses.signatures) == 1

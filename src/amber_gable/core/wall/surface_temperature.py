@@ -158,9 +158,9 @@ def integrate(
     rain = np.empty((0, 0)) if forcing.rain_kg_m2_s is None else _rows(forcing.rain_kg_m2_s, shape)
     temp, water = filled((rows, count))
     courses(  # type: ignore[call-arg]
-        forcing.step_s, max(int(np.ceil(forcing.step_s / short_step_s - 1e-9)), 1), spin_up_steps,
+        float(forcing.step_s), max(int(np.ceil(forcing.step_s / short_step_s - 1e-9)), 1), spin_up_steps,
         _rows(steady_gain_w_m2(forcing, skin), shape), forced, then, rain,
-        *(np.ascontiguousarray(v.reshape(-1, count)) for v in (forcing.air_temp_c, forcing.vapour_pa, forcing.dew_point_c)),
+        *(_rows(v, (*v.shape[:-1], count)) for v in (forcing.air_temp_c, forcing.vapour_pa, forcing.dew_point_c)),
         constants, *_slabs(skin.slabs, surfaces), LATENT_HEAT_J_KG * _transfer_per_h(forcing.altitude_m), felt, temp, water,
     )  # fmt: skip
     return SurfaceState(temp.reshape(shape), water.reshape(shape))
@@ -191,4 +191,5 @@ def _slabs(slabs: Sequence[Slab | None], count: int) -> tuple[NDArray[np.bool_],
 
 
 def _rows(values: Array, shape: tuple[int, ...]) -> Array:
-    return np.ascontiguousarray(np.broadcast_to(values, shape).reshape(-1, shape[-1]))
+    """Return values as rows of their own: the kernel is compiled anew, for seconds, where it meets an array that may not be written."""
+    return np.require(np.broadcast_to(values, shape).reshape(-1, shape[-1]), dtype=float, requirements=["C", "W"])
