@@ -189,6 +189,9 @@ def test_a_job_that_is_still_computed_shows_so_and_fills_in(opened, client, job)
         def hurry(self, job_id):
             self.hurried.append(job_id)
 
+        def take(self, scope, mark, today):
+            pass
+
     opened.app.keeper = Keeper()
     page = client.get("/").text
     assert page.count("Its hours are being computed") == 4

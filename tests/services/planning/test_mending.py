@@ -27,7 +27,7 @@ def keeper(opened, job):
 
 def look(keeper, mender, mark):
     keeper.renew()
-    return mender.look(keeper, mark)
+    return mender.look(keeper, {head.id: mark for head in morning.running(keeper)})
 
 
 def tomorrow(opened):
@@ -38,6 +38,23 @@ def test_nothing_is_mended_while_nothing_overtook_it(keeper, opened, job):
     made_at = schedules.saved(opened, job).made_at
     assert not look(keeper, mending.Mender(), 1)
     assert schedules.saved(opened, job).made_at == made_at
+
+
+def test_a_look_computes_only_the_jobs_that_changed(keeper, opened, job, monkeypatch):
+    computed, real = [], morning.job_morning
+    monkeypatch.setattr(morning, "job_morning", lambda scope, job: (computed.append(job.id), real(scope, job))[1])
+    mender = mending.Mender()
+    look(keeper, mender, 1)
+    look(keeper, mender, 1)
+    assert computed == [job.id]
+    # A page that was shown meanwhile has computed it under the new mark.
+    mender.seen(opened, 2, real(opened, job))
+    look(keeper, mender, 2)
+    assert computed == [job.id]
+    look(keeper, mender, 3)
+    opened.clock.set(opened.clock.now() + timedelta(minutes=15))
+    look(keeper, mender, 3)
+    assert computed == [job.id] * 3
 
 
 def test_somebody_ill_is_mended_once_and_can_be_taken_back_for_good(keeper, opened, job):

@@ -21,6 +21,7 @@ from amber_gable.services.jobs import jobs
 from amber_gable.services.outlook.weather.forecasts import ForecastStatus
 from amber_gable.services.planning import morning
 from amber_gable.services.planning.mending import Mender
+from amber_gable.services.planning.morning import JobMorning
 from amber_gable.services.survey.evidence import photofiles
 from amber_gable.store.queries import JobHead
 
@@ -88,6 +89,12 @@ class Keeper:
         with self._lock:
             return job_id in self._prepared
 
+    def take(self, scope: Scope, mark: tuple[object, ...], today: JobMorning) -> None:
+        """Take what a page computed of a job as prepared under `mark`: it is not computed once more."""
+        self.mender.seen(scope, mark, today)
+        with self._lock:
+            self._prepared[today.job.id] = (mark, "")
+
     def fault_of(self, job_id: str) -> str:
         """Return what went wrong with a job at the last preparation; empty where nothing did."""
         with self._lock:
@@ -144,7 +151,7 @@ class Keeper:
             return
         fault = ""
         try:
-            morning.job_morning(scope, jobs.whole(scope, head.id))
+            self.mender.seen(scope, mark, morning.job_morning(scope, jobs.whole(scope, head.id)))
         except PlanError as found:
             fault = str(found)
         except Exception as found:
@@ -157,11 +164,8 @@ class Keeper:
         """Mend the plan of all jobs if something overtook it; what changed by it is prepared in the next round."""
         scope = Scope(self.app, KEEPER)
         scope.renew()
-        quarter = scope.clock.now().replace(second=0, microsecond=0)
-        quarter -= timedelta(minutes=quarter.minute % 15)
         heads = morning.running(scope)
-        marks = tuple(morning.mark_of(scope, head, morning.standing_of(scope, head, asks=False)) for head in heads)
-        if self.mender.look(scope, (quarter, marks)):
+        if self.mender.look(scope, {head.id: morning.mark_of(scope, head, morning.standing_of(scope, head, asks=False)) for head in heads}):
             self._wake.set()
 
     def _tidy(self) -> None:

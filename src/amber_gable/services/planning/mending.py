@@ -4,7 +4,7 @@ Work whose time has passed and of which nobody spoke holds it up: a plan that to
 It counts as not done from the next working morning on. Not here: what overtakes a plan (overtaken), how it is mended (schedules).
 """
 
-from collections.abc import Hashable, Iterable, Mapping
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, time, timedelta
 
@@ -30,17 +30,21 @@ class Standing:
         Pieces of work of which nobody has said yet whether they were done: for them it waits.
     waits_until : datetime or None
         When the first of them counts as not done.
+    is_planned : bool
+        Whether any of the jobs has a plan.
     """
 
     because: dict[str, tuple[str, ...]]
     unsaid: int
     waits_until: datetime | None
+    is_planned: bool
 
 
 def standing_against(scope: Scope, todays: Iterable[JobMorning]) -> Standing:
     """Return what stands against the plan of some jobs."""
-    because, waits = dict[str, tuple[str, ...]](), list[datetime]()
+    because, waits, is_planned = dict[str, tuple[str, ...]](), list[datetime](), False
     for today in todays:
+        is_planned = is_planned or today.schedule is not None
         now = scope.clock.now()
         passed = [one for one in today.work if one.left and one.stint.ends_at <= now and one.state != "held"]
         counts_from = [_next_morning(today, one.stint.ends_at) for one in passed]
@@ -51,7 +55,13 @@ def standing_against(scope: Scope, todays: Iterable[JobMorning]) -> Standing:
             why.append(f"{late} piece{'s were' if late != 1 else ' was'} not recorded as done in {'their' if late != 1 else 'its'} time")
         if why:
             because[today.job.id] = tuple(why)
-    return Standing(because, len(waits), min(waits, default=None))
+    return Standing(because, len(waits), min(waits, default=None), is_planned)
+
+
+def _together(parts: Sequence[Standing]) -> Standing:
+    waits = [part.waits_until for part in parts if part.waits_until is not None]
+    because = {job_id: why for part in parts for job_id, why in part.because.items()}
+    return Standing(because, sum(part.unsaid for part in parts), min(waits, default=None), any(part.is_planned for part in parts))
 
 
 def _next_morning(today: JobMorning, ended: datetime) -> datetime:
@@ -76,24 +86,32 @@ class Mender:
     _looked_at: Hashable = None
     # What stood against the plan even when it had been mended.
     _left: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    # What stands against the plan of each job, by its id, and under which mark: one job's note is no reason to look at the others.
+    _known: dict[str, tuple[Hashable, Standing]] = field(default_factory=dict)
 
-    def look(self, scope: Scope, mark: Hashable) -> bool:
+    def seen(self, scope: Scope, mark: Hashable, today: JobMorning) -> None:
+        """Keep what stands against the plan of a job that was just computed: the next look need not compute it again."""
+        if scope.owner.mends_itself:
+            self._known[today.job.id] = ((_quarter(scope), mark), standing_against(scope, [today]))
+
+    def look(self, scope: Scope, marks: Mapping[str, Hashable]) -> bool:
         """Mend the plan of all running jobs if something overtook it; return whether it was mended.
 
         Parameters
         ----------
         scope : Scope
             Of the keeper.
-        mark : hashable
-            What changes whenever anything may that a plan is made from.
+        marks : dict of str to hashable
+            By running job, what changes whenever anything may that its plan is made from.
         """
+        mark = (_quarter(scope), tuple(marks.items()))
         if not scope.owner.mends_itself or mark == self._looked_at:
             return False
         self._looked_at = mark
-        todays = _todays(scope)
-        if not any(today.schedule for today in todays):
+        against = self._against(scope, marks)
+        if not against.is_planned:
             return False
-        against = self.against = standing_against(scope, todays)
+        self.against = against
         last = last_mending(scope)
         if not against.because or against.unsaid or against.because == self._left:
             return False
@@ -105,10 +123,27 @@ class Mender:
         except ConflictError:
             # Somebody is planning: theirs stands, and is looked at in the next round.
             self._looked_at = None
+            self._known.clear()
             return False
         self.against = standing_against(scope, _todays(scope))
         self._left = self.against.because
         return True
+
+    def _against(self, scope: Scope, marks: Mapping[str, Hashable]) -> Standing:
+        known = {}
+        for job_id, mark in marks.items():
+            key = (_quarter(scope), mark)
+            before = self._known.get(job_id)
+            if before is None or before[0] != key:
+                before = key, standing_against(scope, [morning.job_morning(scope, jobs.whole(scope, job_id))])
+            known[job_id] = before
+        self._known = known
+        return _together([standing for _, standing in known.values()])
+
+
+def _quarter(scope: Scope) -> datetime:
+    now = scope.clock.now()
+    return now.replace(minute=now.minute // 15 * 15, second=0, microsecond=0)
 
 
 def _todays(scope: Scope) -> list[JobMorning]:

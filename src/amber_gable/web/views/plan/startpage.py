@@ -108,7 +108,7 @@ def card_of(request: Request, scope: Scope, head: JobHead, status: ForecastStatu
             keeper.hurry(head.id)
             html = fragment(request, scope, "_morning_waits.html", head=head, most=most)
             return JobCard(head.id, head.name, html, state="waiting")
-        return scope.cached(key, lambda: _made(request, scope, head, most))
+        return scope.cached(key, lambda: _made(request, scope, head, most, mark))
     except Exception as fault:
         # One job's fault never takes the page of all jobs with it.
         log.exception("the card of %s cannot be made", head.name)
@@ -122,9 +122,11 @@ def _is_quick(scope: Scope, keeper: Keeper, mark: tuple[object, ...], status: Fo
     return keeper.is_ready(mark) or (keeper.was_ready(job_id) and is_known(scope, jobs.whole(scope, job_id), status))
 
 
-def _made(request: Request, scope: Scope, head: JobHead, most: int) -> JobCard:
+def _made(request: Request, scope: Scope, head: JobHead, most: int, mark: tuple[object, ...]) -> JobCard:
     job = jobs.whole(scope, head.id)
     today = morning.job_morning(scope, job)
+    if scope.app.keeper is not None and scope.app.keeper.is_alive:
+        scope.app.keeper.take(scope, mark, today)
     now = scope.clock.now().astimezone(zone_of(job))
     values: dict[str, Any] = {"morning": today, "job": job, "sentence": next_step(today, now), "visit_line": visit_line}
     values["sky"] = sky_of(scope, job)
