@@ -31,9 +31,12 @@ def test_a_few_figures_move_what_is_answered(small_once):
 
 
 @pytest.mark.slow
-def test_every_figure_moves_what_is_answered(seeded_folder):
-    which = cases()
-    assert len(which) > 200
+@pytest.mark.parametrize("quarter", range(4))
+def test_every_figure_moves_what_is_answered(seeded_folder, quarter):
+    """A quarter of all figures takes a quarter of an hour and more, most of it for those that move pages only."""
+    every = cases()
+    assert len(every) > 200
+    which = every[quarter::4]
     left = unmoved(seeded_folder, which)
     print(f"\n{len(which)} figures, {len(left)} that move nothing: {left}")
-    assert set(left) == set(ELSEWHERE)
+    assert set(left) == set(ELSEWHERE) & set(which)

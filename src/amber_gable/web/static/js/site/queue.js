@@ -20,10 +20,8 @@
   const told = () => JSON.parse(localStorage.getItem("signal") ?? "null") ?? { offset_ms: 0, version: "", at: 0 };
   const serverNow = () => new Date(Date.now() + told().offset_ms);
 
-  // By how much the clock has jumped since this page was opened: it was set meanwhile (or the device slept); and by how much when a time
-  // was believed last.
+  // By how much the clock has jumped since this page was opened: it was set meanwhile, or the device slept.
   const skew = () => Date.now() - performance.timeOrigin - performance.now();
-  let believed_skew_ms = 0;
 
   /* Return the digest of an entry as the server reckons it: address and content as JSON, lines ending alike, files by their own digest. */
   const digestOf = async (entry) => {
@@ -49,7 +47,8 @@
   };
   /* Keep an entry. A device that is full gives up the pages it carries first; where it still cannot, the caller hears of it. */
   const keep = async (entry) => {
-    const whole = { ...entry, at: Date.now(), skew_ms: skew(), made_at: serverNow().toISOString(), state: "waiting", said: "", answered_at: "" };
+    const { offset_ms, at } = told(), read_by = { offset_ms, at, skew_ms: skew() };
+    const whole = { ...entry, at: Date.now(), read_by, made_at: serverNow().toISOString(), state: "waiting", said: "", answered_at: "" };
     jot(whole);
     try {
       await store.add(whole).catch(async () => {
@@ -98,7 +97,8 @@
   };
   /* Send one entry; return after how many seconds to go on where the server did not take it, 0 where it has answered, null without a signal. */
   const send = async (entry) => {
-    const headers = { "HX-Request": "true", "X-Phone-Now": serverNow().toISOString() };
+    // What the phone took for now by the clock that the act's hour was read by: the server notes by how much that was off.
+    const now = new Date(Date.now() + (entry.read_by ?? told()).offset_ms).toISOString(), headers = { "HX-Request": "true", "X-Phone-Now": now };
     if (!entry.is_earlier) headers["X-Entry"] = entry.id;
     let answer;
     try {
@@ -116,53 +116,53 @@
     return 0;
   };
 
-  /* Where this device's clock was set while there was no signal, the hours of what was entered after it are put right. It is off by
-     `drift_ms` now: an act whose page saw the clock jump by as much, whose hour lies ahead of the server's, or before an earlier act's, was
-     read off the clock as it is now. */
-  const righted = (entries, drift_ms) => {
-    if (Math.abs(drift_ms) < 60e3) return [];
-    const now = serverNow().getTime() - drift_ms, changed = [];
-    let before = told().at, is_after = false;
-    for (const entry of entries.filter((one) => one.state === "waiting" && !one.is_righted)) {
-      const at = Date.parse(entry.made_at);
-      is_after ||= Math.abs(entry.skew_ms - drift_ms) < 60e3 || (drift_ms > 0 ? at > now : at < before);
-      before = is_after ? at - drift_ms : at;
-      if (is_after) changed.push({ id: entry.id, made_at: new Date(before).toISOString() });
+  const isUnheard = (one) => one.state === "waiting" && !one.is_heard && one.made_at;
+  /* Hours as they are now that the server has said what time it is, `said`: each waiting act is compared with it once, before it is sent.
+     What the time says that the act's hour was read by is off by `drift_ms` now, where the clock was set since. An act whose page saw the
+     clock jump by as much, whose hour lies ahead of the server's, or before an earlier act's, was read off the clock as it is now. */
+  const righted = (entries, said) => {
+    const heard = [];
+    let before = 0, set_since = null;
+    for (const entry of entries.filter(isUnheard)) {
+      const { offset_ms, at: told_at, skew_ms } = entry.read_by ?? told();
+      const at = Date.parse(entry.made_at), drift_ms = offset_ms - said.offset_ms;
+      before = Math.max(before, told_at);
+      const is_set = Math.abs(drift_ms) > 60e3;
+      const is_after = is_set && (set_since === offset_ms || Math.abs(skew_ms - drift_ms) < 60e3 || (drift_ms > 0 ? at > said.at : at < before));
+      if (is_after) set_since = offset_ms;
+      before = Math.max(before, is_after ? at - drift_ms : at);
+      heard.push({ id: entry.id, made_at: new Date(is_after ? at - drift_ms : at).toISOString(), is_heard: true });
     }
-    return changed;
+    return heard;
   };
-  /* Take the server's time, as it is now. */
-  const hear = async (now_ms) => {
-    for (const { id, made_at } of righted(await store.all(), serverNow().getTime() - now_ms)) await store.note(id, { made_at, is_righted: true });
+  /* Put hours right by the server's time. */
+  const hear = async (said) => {
+    for (const { id, ...values } of righted(await store.all(), said)) await store.note(id, values);
   };
   /* Ask the server what time it is; fails without a signal, and where a stranger answers. */
   const ask = async (within_ms) => {
     const answer = await fetch("/signal", { cache: "no-store", signal: AbortSignal.timeout(within_ms) });
     if (!answer.ok || answer.headers.get("x-served-by") !== "amber-gable") throw new TypeError("no signal");
     const { now, version } = await answer.json(), at = Date.parse(now);
-    return { at, version, offset_ms: at - Date.now(), skew_ms: skew() };
+    return { at, version, offset_ms: at - Date.now() };
   };
-  /* Go by this time from now on; once what waited is sent, with the clock as it was, so that the server knows that it was set. */
-  const believe = (said) => {
-    believed_skew_ms = said.skew_ms;
-    localStorage.setItem("signal", JSON.stringify(said));
-  };
-  /* Put hours right before anything is sent, where the clock was set since a time was believed. */
-  const hearAgain = async () => {
-    if (Math.abs(skew() - believed_skew_ms) > 60e3) await hear((await ask(SEND_MS)).at);
-  };
+  /* Go by this time from now on; once what waited is sent. */
+  const believe = ({ at, version, offset_ms }) => localStorage.setItem("signal", JSON.stringify({ at, version, offset_ms }));
 
   /* Send what waits, the oldest first; one page at a time does so. Return whether nothing waits any more. */
   const flush = () => (navigator.locks ? navigator.locks.request("queue", sendAll) : sendAll());
   const sendAll = async () => {
     let has_sent = false;
-    try { await hearAgain(); } catch { return false; }
+    // No hour is sent that was not compared with the server's: the clock may have been set before this page was opened.
+    try { if ((await store.all()).some(isUnheard)) await hear(await ask(SEND_MS)); } catch { return false; }
     const entries = await store.all();
     const stays = new Set(entries.filter((one) => one.state !== "sent").map((one) => one.id));
     for (const entry of entries) {
       if (entry.state === "sent" && Date.now() - entry.at > DAYS_SHOWN * 86400e3) await store.remove(entry.id);
       // A photograph goes after the entry that it belongs to.
       if (entry.state !== "waiting" || entry.is_on_its_way || stays.has(entry.of)) continue;
+      // Kept in this very moment: from the beginning, with that one.
+      if (isUnheard(entry)) return sendAll();
       const again_s = await send(entry);
       if (again_s !== 0) {
         announce();

@@ -123,7 +123,7 @@
     delete sessionStorage.lost;
     // Its clock as it was before tells whether this device's was set meanwhile: what waits is sent with that first.
     await adopt();
-    await queue.hear(said.at);
+    await queue.hear(said);
     const is_all_sent = await queue.flush();
     queue.believe(said);
     const is_late = said.at - shown_at - (Date.now() - opened_at) > LATE_MS;
