@@ -35,6 +35,8 @@ HERE = Path(__file__).parent
 STATIC = HERE / "static"
 
 templates = Jinja2Templates(directory=HERE / "templates")
+# They change with the application alone: nobody asks the disk about each of them for each page.
+templates.env.auto_reload = False
 
 
 @cache
