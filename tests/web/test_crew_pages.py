@@ -174,7 +174,7 @@ def test_a_plan_that_mended_itself_says_when_and_why_and_is_taken_back(client, o
     day = DEMO_NOW.date() + timedelta(days=1)
     send(client, "/crew/Tobias/away", {"first": day.isoformat(), "last": "", "why": "ill"})
     assert "By hand only" in client.get("/crew").text
-    mending.Mender().look(Scope(opened.app, KEEPER, opened.contractor_id), 1)
+    mending.Mender().look(Scope(opened.app, KEEPER, opened.contractor_id), {job.id: 1})
     page = client.get(f"/jobs/{job.id}/schedule").text
     assert "Mended by itself at 06:50" in page
     assert "Tobias is off on Wednesday 16 September" in page
