@@ -270,3 +270,33 @@ def test_no_hour_is_sent_that_was_not_compared_with_the_servers(page: Page, site
     sent(page)
     assert hours
     assert all(abs(datetime.fromisoformat(hour) - serving_now().clock.now()) < timedelta(minutes=1) for hour in hours)
+
+
+HOUR = 3600_000
+# Each by hand: what the acts were read by (offset, when that was told, how far their page saw the clock jump) and the hour that they said;
+# the server's word; by how much each hour is off. The server's clock stands at 20 h.
+SET = {
+    "nothing was set": ([(0, 1, 0, 19)], 0, [0]),
+    "slow before its page was opened": ([(0, 19.9, 0, 19)], 1, [-1]),
+    "fast before its page was opened": ([(0, 19.9, 0, 22)], -2, [2]),
+    "slow while its page was open, the last word long ago": ([(0, 1, -1, 19)], 1, [-1]),
+    "after the act, which stays": ([(0, 1, 0, 18)], 1, [0]),
+    "between two acts of a page": ([(0, 1, 0, 18), (0, 1, -3, 16)], 3, [0, -3]),
+    "what follows one that was read off it": ([(0, 1, -3, 15), (0, 1, 0, 16)], 3, [-3, -3]),
+    "another page has heard between two acts": ([(0, 19.9, 0, 18.95), (1, 19.95, -1, 19.98)], 1, [-1, 0]),
+    "a phone that had never heard the time": ([(0, 0, 0, 12)], 8, [-8]),
+}
+
+
+@pytest.mark.parametrize("name", SET)
+def test_hours_are_put_right_by_what_they_were_read_by(page: Page, site: Site, name: str):
+    acts, offset_h, off_h = SET[name]
+    page.goto(site.job("log"))
+    page.wait_for_function("() => window.amberQueue")
+    made = page.evaluate(
+        """([acts, offset_ms, at, hour]) => amberQueue.righted(acts.map(([offset, told, skew, said], id) => ({ id, state: "waiting",
+            read_by: { offset_ms: offset * hour, at: told * hour, skew_ms: skew * hour }, made_at: new Date(said * hour).toISOString() })),
+            { offset_ms, at }).map((one) => Date.parse(one.made_at) / hour)""",
+        [acts, offset_h * HOUR, 20 * HOUR, HOUR],
+    )
+    assert made == pytest.approx([said - off for (*_, said), off in zip(acts, off_h, strict=True)])

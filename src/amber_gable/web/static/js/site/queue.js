@@ -118,8 +118,9 @@
 
   const isUnheard = (one) => one.state === "waiting" && !one.is_heard && one.made_at;
   /* Hours as they are now that the server has said what time it is, `said`: each waiting act is compared with it once, before it is sent.
-     What the time says that the act's hour was read by is off by `drift_ms` now, where the clock was set since. An act whose page saw the
-     clock jump by as much, whose hour lies ahead of the server's, or before an earlier act's, was read off the clock as it is now. */
+     The time that the act's hour was read by is off by `drift_ms` now, where the clock was set since. An act whose page saw the clock jump
+     by as much, whose hour lies ahead of the server's, or before an earlier act's, or of a phone that had never heard the time, was read off
+     the clock as it is now. */
   const righted = (entries, said) => {
     const heard = [];
     let before = 0, set_since = null;
@@ -128,7 +129,8 @@
       const at = Date.parse(entry.made_at), drift_ms = offset_ms - said.offset_ms;
       before = Math.max(before, told_at);
       const is_set = Math.abs(drift_ms) > 60e3;
-      const is_after = is_set && (set_since === offset_ms || Math.abs(skew_ms - drift_ms) < 60e3 || (drift_ms > 0 ? at > said.at : at < before));
+      const is_seen = !told_at || set_since === offset_ms || Math.abs(skew_ms - drift_ms) < 60e3;
+      const is_after = is_set && (is_seen || (drift_ms > 0 ? at > said.at : at < before));
       if (is_after) set_since = offset_ms;
       before = Math.max(before, is_after ? at - drift_ms : at);
       heard.push({ id: entry.id, made_at: new Date(is_after ? at - drift_ms : at).toISOString(), is_heard: true });
